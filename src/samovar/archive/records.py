@@ -1,0 +1,114 @@
+"""The archive's records as the rest of the program sees them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from samovar.core.facts import Facts
+
+
+@dataclass(frozen=True, slots=True)
+class Product:
+    """A thing that can be bought."""
+
+    id: int
+    name: str
+    kind: str
+    specification: dict[str, Any]
+    price: float | None = None
+    currency: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Setup:
+    """One arrangement of a review. `changes` says in words what differs from the rig as it stands."""
+
+    id: int
+    review_id: int
+    name: str
+    reference: bool
+    position: int
+    changes: dict[str, str]
+    products: tuple[Product, ...] = ()
+    rig_name: str | None = None
+    facts: Facts = field(default_factory=Facts)
+
+
+@dataclass(frozen=True, slots=True)
+class Review:
+    """A question, its setups and loads. `margin_k` and `margin_share` are what counts as a practical
+    difference in temperature and in all else."""
+
+    id: int
+    slug: str
+    name: str
+    question: str
+    verdict: str
+    margin_k: float
+    margin_share: float
+    noise_limit_dba: float | None
+    passes_wanted: int
+    loads: tuple[str, ...]
+    setups: tuple[Setup, ...] = ()
+
+    @property
+    def reference(self) -> Setup | None:
+        """The setup the others are held against; the first where none is named."""
+        named = [s for s in self.setups if s.reference]
+        return named[0] if named else (self.setups[0] if self.setups else None)
+
+    def setup(self, setup_id: int | None) -> Setup | None:
+        """The setup of this id, None where there is none."""
+        return next((s for s in self.setups if s.id == setup_id), None)
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """One recording's entry. `number` is its key, `id` what people and scripts call it (`r0007`)."""
+
+    number: int
+    review_id: int | None
+    setup_id: int | None
+    load: str
+    pass_number: int
+    state: str
+    reason: str | None
+    started: str
+    duration_s: float
+    interval_s: float | None
+    channels: int
+    samples: int
+    facts: Facts
+    left_out: str | None = None
+
+    @property
+    def id(self) -> str:
+        """Its name in words and files."""
+        return f"r{self.number:04d}"
+
+
+@dataclass(frozen=True, slots=True)
+class HandReading:
+    """A value a person took, with the half-width of its 95 % interval where that is known."""
+
+    at_s: float
+    quantity: str
+    value: float
+    half_width: float | None
+    unit: str
+    instrument: str
+
+
+@dataclass(frozen=True, slots=True)
+class Claim:
+    """A sentence of the verdict in the form that can be checked; `accepted` is its text when the
+    reviewer last agreed to it."""
+
+    id: int
+    review_id: int
+    kind: str
+    setup_id: int | None
+    other_id: int | None
+    load: str
+    accepted: str | None

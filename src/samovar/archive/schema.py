@@ -1,0 +1,195 @@
+"""The archive's tables, as of the present schema version."""
+
+from __future__ import annotations
+
+from sqlalchemy import (
+    JSON,
+    Column,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    LargeBinary,
+    MetaData,
+    String,
+    Table,
+    Text,
+    UniqueConstraint,
+)
+
+METADATA = MetaData()
+
+
+def _id() -> Column[int]:
+    return Column("id", Integer, primary_key=True)
+
+
+def _belongs(name: str, to: str, nullable: bool = False) -> Column[int]:
+    cascade = "SET NULL" if nullable else "CASCADE"
+    return Column(name, Integer, ForeignKey(f"{to}.id", ondelete=cascade), nullable=nullable, index=True)
+
+
+META = Table("meta", METADATA, Column("key", String(40), primary_key=True), Column("value", Text, nullable=False))
+
+PRODUCT = Table(
+    "product",
+    METADATA,
+    _id(),
+    Column("name", String(120), nullable=False, unique=True),
+    Column("kind", String(40), nullable=False),
+    Column("specification", JSON, nullable=False, default=dict),
+    Column("price", Float),
+    Column("currency", String(3)),
+)
+
+RIG = Table(
+    "rig",
+    METADATA,
+    _id(),
+    Column("name", String(120), nullable=False, unique=True),
+    Column("facts", JSON, nullable=False, default=dict),
+    Column("conditions", JSON, nullable=False, default=dict),
+)
+
+REVIEW = Table(
+    "review",
+    METADATA,
+    _id(),
+    Column("slug", String(80), nullable=False, unique=True),
+    Column("name", String(160), nullable=False),
+    Column("question", Text, nullable=False, default=""),
+    Column("verdict", Text, nullable=False, default=""),
+    Column("margin_k", Float, nullable=False, default=1.0),
+    Column("margin_share", Float, nullable=False, default=0.02),
+    Column("noise_limit_dba", Float),
+    Column("passes_wanted", Integer, nullable=False, default=2),
+    Column("loads", JSON, nullable=False, default=list),
+)
+
+SETUP = Table(
+    "setup",
+    METADATA,
+    _id(),
+    _belongs("review_id", "review"),
+    _belongs("rig_id", "rig", nullable=True),
+    Column("name", String(120), nullable=False),
+    Column("position", Integer, nullable=False, default=0),
+    Column("reference", Integer, nullable=False, default=0),
+    Column("changes", JSON, nullable=False, default=dict),
+    UniqueConstraint("review_id", "name"),
+)
+
+SETUP_PRODUCT = Table(
+    "setup_product",
+    METADATA,
+    _id(),
+    _belongs("setup_id", "setup"),
+    _belongs("product_id", "product"),
+)
+
+RUN = Table(
+    "run",
+    METADATA,
+    _id(),
+    _belongs("review_id", "review", nullable=True),
+    _belongs("setup_id", "setup", nullable=True),
+    Column("load", String(80), nullable=False),
+    Column("pass_number", Integer, nullable=False, default=1),
+    Column("state", String(20), nullable=False, index=True),
+    Column("reason", Text),
+    Column("started", String(32), nullable=False),
+    Column("duration_s", Float, nullable=False, default=0.0),
+    Column("interval_s", Float),
+    Column("channels", Integer, nullable=False, default=0),
+    Column("samples", Integer, nullable=False, default=0),
+    Column("facts", JSON, nullable=False, default=dict),
+    Column("course", JSON),
+    Column("owner", JSON),
+    Column("left_out", Text),
+)
+
+CHANNEL = Table(
+    "channel",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("position", Integer, nullable=False),
+    Column("name", String(160), nullable=False),
+    Column("quantity", String(20), nullable=False),
+    Column("unit", String(10), nullable=False),
+    Column("role", String(20), nullable=False),
+    Column("domain", String(20), nullable=False),
+    Column("sensor", String(200), nullable=False, default=""),
+)
+
+CHUNK = Table(
+    "chunk",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("samples", Integer, nullable=False),
+    Column("data", LargeBinary, nullable=False),
+)
+"""The journal of a run under way: a few samples of all channels at a time. Empty once it is sealed."""
+
+SERIES = Table(
+    "series",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("position", Integer, nullable=False),
+    Column("encoding", String(8), nullable=False),
+    Column("data", LargeBinary, nullable=False),
+    UniqueConstraint("run_id", "position"),
+)
+"""The samples of a sealed run, one row a channel; position -1 holds the times."""
+
+MARK = Table(
+    "mark",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("at_s", Float, nullable=False),
+    Column("text", Text, nullable=False),
+)
+
+HAND_READING = Table(
+    "hand_reading",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("at_s", Float, nullable=False),
+    Column("quantity", String(20), nullable=False),
+    Column("value", Float, nullable=False),
+    Column("half_width", Float),
+    Column("unit", String(10), nullable=False),
+    Column("instrument", Text, nullable=False, default=""),
+)
+
+FINDING = Table(
+    "finding",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("method_version", Integer, nullable=False),
+    Column("judgement", String(20)),
+    Column("free_clock_mhz", Float),
+    Column("reference_clock_mhz", Float),
+    Column("body", JSON, nullable=False),
+    UniqueConstraint("run_id"),
+)
+
+CLAIM = Table(
+    "claim",
+    METADATA,
+    _id(),
+    _belongs("review_id", "review"),
+    Column("position", Integer, nullable=False, default=0),
+    Column("kind", String(40), nullable=False),
+    _belongs("setup_id", "setup", nullable=True),
+    _belongs("other_id", "setup", nullable=True),
+    Column("load", String(80), nullable=False, default=""),
+    Column("accepted", Text),
+)
+
+Index("run_cell", RUN.c.review_id, RUN.c.setup_id, RUN.c.load)

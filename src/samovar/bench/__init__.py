@@ -1,0 +1,1 @@
+"""Making a recording: the recorder, the course, the guard and the loads."""

@@ -1,0 +1,54 @@
+"""The run's clock: monotonic, so that a jump of the wall clock leaves a run's time alone."""
+
+from __future__ import annotations
+
+import threading
+import time
+from datetime import UTC, datetime
+from typing import Protocol
+
+
+class Clock(Protocol):
+    """Time as the bench knows it. `speed` is how many of its seconds pass in one of ours."""
+
+    speed: float
+
+    def now(self) -> float:
+        """Seconds on a scale that never goes back."""
+        ...
+
+    def wait_until(self, moment: float, wake: threading.Event | None = None) -> None:
+        """Return at `moment`, or at once when `wake` is set."""
+        ...
+
+    def started(self) -> str:
+        """The wall clock's date and time now, ISO 8601 in UTC."""
+        ...
+
+
+def wall_time() -> str:
+    """The wall clock's date and time, ISO 8601 in UTC to the second."""
+    return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
+
+
+class MonotonicClock:
+    """The machine's own monotonic clock."""
+
+    speed = 1.0
+
+    def now(self) -> float:
+        """Seconds since an arbitrary moment."""
+        return time.monotonic()
+
+    def wait_until(self, moment: float, wake: threading.Event | None = None) -> None:
+        """Sleep until a moment, or until `wake` is set."""
+        remaining = moment - time.monotonic()
+        if remaining > 0:
+            if wake is None:
+                time.sleep(remaining)
+            else:
+                wake.wait(remaining)
+
+    def started(self) -> str:
+        """The wall clock's date and time now."""
+        return wall_time()

@@ -1,0 +1,164 @@
+"""The course of a run: idle until calm, load until steady, cool-down until near idle again.
+
+A course is told each sample and answers what to do; it owns no thread, clock or load.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, find_steady
+
+CHECK_EVERY_S = 10.0
+DRIFT_MARGIN = 0.8
+"""The course asks for a little less drift than the reading does, so that the reading finds it steady too."""
+
+
+@dataclass(frozen=True, slots=True)
+class CourseSpec:
+    """The rules of a course. Times in seconds, temperatures in K or °C as named.
+
+    `load_s`: a fixed time for the load; None means until steady, at most `load_most_s`.
+    A step whose longest time is 0 is left out.
+    """
+
+    load: str
+    threads: int | None = None
+    idle_least_s: float = 60.0
+    idle_most_s: float = 600.0
+    calm_k_per_min: float = 0.3
+    load_s: float | None = None
+    load_most_s: float = 1800.0
+    steady_least_s: float = 180.0
+    cool_down_k: float = 2.0
+    cool_down_most_s: float = 900.0
+    stop_above_c: float = 105.0
+
+    def words(self) -> str:
+        """The load's rule for ending, as people read it."""
+        if self.load_s is not None:
+            return f"for {clock_text(self.load_s)}"
+        return f"until steady, at most {clock_text(self.load_most_s)}"
+
+
+def clock_text(seconds: float) -> str:
+    """Minutes and seconds, `14:32`; hours before them where there are any."""
+    whole = round(seconds)
+    hours, rest = divmod(whole, 3600)
+    minutes, second = divmod(rest, 60)
+    return f"{hours}:{minutes:02d}:{second:02d}" if hours else f"{minutes}:{second:02d}"
+
+
+@dataclass
+class Course:
+    """One course under way. `step` is idle, load, cool-down or done; `since_s` when it began."""
+
+    spec: CourseSpec
+    step: str = "idle"
+    since_s: float = 0.0
+    steps: list[tuple[str, float]] = field(default_factory=lambda: [("idle", 0.0)])
+    idle_die_c: float | None = None
+    _time: list[float] = field(default_factory=list)
+    _die: list[float] = field(default_factory=list)
+    _power: list[float] = field(default_factory=list)
+    _checked_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        if self.spec.idle_most_s <= 0:
+            self.step = "load"
+            self.steps = [("load", 0.0)]
+
+    def advance(self, at_s: float, die_c: float, power_w: float = math.nan) -> str:
+        """Tell one sample; the answer is the step that holds from now on."""
+        self._time.append(at_s)
+        self._die.append(die_c)
+        self._power.append(power_w)
+        if self.step == "idle" and self._idle_over(at_s):
+            self.idle_die_c = self._recent_die(15.0)
+            self._go("load", at_s)
+        elif self.step == "load" and self._load_over(at_s):
+            self._go("cool-down", at_s)
+        elif self.step == "cool-down" and self._cool(at_s):
+            self._go("done", at_s)
+        return self.step
+
+    def cut_short(self, at_s: float) -> None:
+        """The load was stopped from outside: go on to the cool-down."""
+        if self.step in ("idle", "load"):
+            self._go("cool-down", at_s)
+
+    def _go(self, step: str, at_s: float) -> None:
+        if step == "cool-down" and self.spec.cool_down_most_s <= 0:
+            step = "done"
+        self.step, self.since_s = step, at_s
+        self.steps.append((step, at_s))
+        self._checked_s = at_s
+
+    def _tail(self, seconds: float) -> int:
+        return int(np.searchsorted(np.array(self._time), self._time[-1] - seconds))
+
+    def _recent_die(self, seconds: float) -> float | None:
+        recent = np.array(self._die[self._tail(seconds) :])
+        recent = recent[np.isfinite(recent)]
+        return float(np.median(recent)) if len(recent) else None
+
+    def _due(self, at_s: float) -> bool:
+        if at_s - self._checked_s < CHECK_EVERY_S:
+            return False
+        self._checked_s = at_s
+        return True
+
+    def _idle_over(self, at_s: float) -> bool:
+        length = at_s - self.since_s
+        if length >= self.spec.idle_most_s:
+            return True
+        if length < self.spec.idle_least_s or not self._due(at_s):
+            return False
+        window = self._window(self.since_s, self.spec.idle_least_s)
+        if window is None:
+            return False
+        time_s, die = window
+        if len(die) < 8:
+            return False
+        minutes = (time_s - time_s.mean()) / 60.0
+        slope = float((minutes * die).sum() / (minutes**2).sum())
+        return abs(slope) < self.spec.calm_k_per_min
+
+    def _load_over(self, at_s: float) -> bool:
+        length = at_s - self.since_s
+        if self.spec.load_s is not None:
+            return length >= self.spec.load_s
+        if length >= self.spec.load_most_s:
+            return True
+        if length < 1.5 * self.spec.steady_least_s or not self._due(at_s):
+            return False
+        # Steady now means that the last stretch is; what came before need not be looked at again.
+        reach = max(2.0 * self.spec.steady_least_s, 0.5 * length)
+        begin = self._tail(min(reach, length - 30.0))
+        time_s, die = np.array(self._time[begin:]), np.array(self._die[begin:])
+        drift_limit = DRIFT_MARGIN * DRIFT_LIMIT_K_PER_MIN
+        if not find_steady(time_s, die, drift_limit, self.spec.steady_least_s, windows=4).found:
+            return False
+        power = np.array(self._power[begin:])
+        if not np.isfinite(power).any() or float(np.nanmean(power)) <= 0:
+            return True
+        # A die that rides its limit is flat at once; only its power tells that the cooler has settled.
+        share = 100.0 * power / float(np.nanmean(power))
+        return find_steady(time_s, share, 0.3, self.spec.steady_least_s, windows=4).found
+
+    def _window(self, since_s: float, seconds: float) -> tuple[np.ndarray, np.ndarray] | None:
+        begin = self._tail(min(seconds, self._time[-1] - since_s))
+        time_s, die = np.array(self._time[begin:]), np.array(self._die[begin:])
+        good = np.isfinite(die)
+        return (time_s[good], die[good]) if good.any() else None
+
+    def _cool(self, at_s: float) -> bool:
+        if at_s - self.since_s >= self.spec.cool_down_most_s:
+            return True
+        now = self._recent_die(5.0)
+        if self.idle_die_c is None:
+            return at_s - self.since_s >= min(60.0, self.spec.cool_down_most_s)
+        return now is not None and at_s - self.since_s >= 10.0 and now <= self.idle_die_c + self.spec.cool_down_k

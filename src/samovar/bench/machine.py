@@ -1,0 +1,77 @@
+"""The machine on the bench: what the recorder needs of it, and this very machine as one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Protocol
+
+from samovar.bench.clock import Clock, MonotonicClock
+from samovar.bench.loads.processor import DESCRIPTION, ProcessorLoad
+from samovar.bench.loads.protocol import Load
+from samovar.sources.linux import LinuxSource, discover
+from samovar.sources.protocol import Probed, Source
+
+
+class Machine(Protocol):
+    """A machine that can be measured and loaded. `clock` is the time it lives in."""
+
+    clock: Clock
+
+    def fit(self, setup: str) -> bool:
+        """Bring it into a setup; False where hands must do that."""
+        ...
+
+    def probe(self) -> list[Probed]:
+        """What can be measured on it now."""
+        ...
+
+    def open_source(self) -> tuple[Source, Callable[[], float] | None]:
+        """Its sensors, and a quick look at the die for the guard (None: it has none)."""
+        ...
+
+    def loads(self) -> dict[str, str]:
+        """The loads it can carry: name and description."""
+        ...
+
+    def make_load(self, name: str, threads: int | None = None) -> Load:
+        """A load, not yet on. Raises LoadError where there is none of this name."""
+        ...
+
+
+class ThisMachine:
+    """The machine the program runs on, or the one whose kernel files lie below `sysroot`."""
+
+    def __init__(self, sysroot: Path = Path("/")) -> None:
+        self.sysroot = sysroot
+        self.clock: Clock = MonotonicClock()
+
+    def fit(self, setup: str) -> bool:
+        """Coolers are swapped by hand."""
+        return False
+
+    def probe(self) -> list[Probed]:
+        """What the kernel shows now."""
+        return discover(self.sysroot)
+
+    def open_source(self) -> tuple[Source, Callable[[], float] | None]:
+        """The kernel's sensors; the guard gets files of its own."""
+        return LinuxSource(self.sysroot), die_watcher(self.sysroot, self.clock)
+
+    def loads(self) -> dict[str, str]:
+        """The processor loads."""
+        return dict(DESCRIPTION)
+
+    def make_load(self, name: str, threads: int | None = None) -> Load:
+        """A processor load. Raises LoadError."""
+        return ProcessorLoad(name, threads)
+
+
+def die_watcher(sysroot: Path, clock: Clock) -> Callable[[], float] | None:
+    """A quick look at the die's temperature through files of its own; None without a die sensor."""
+    watch = LinuxSource(sysroot, clock.now)
+    for index, channel in enumerate(watch.channels):
+        if channel.quantity == "temperature" and channel.role == "die":
+            return lambda: watch.sample_one(index)
+    watch.close()
+    return None

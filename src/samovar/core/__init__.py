@@ -1,0 +1,1 @@
+"""Pure computation: arrays and dataclasses in, dataclasses out. No files, clock, network or interface."""

@@ -1,0 +1,61 @@
+"""One word for a run: clear, budget, rides-limit, throttles or stopped."""
+
+from __future__ import annotations
+
+from samovar.core.held import HeldStretch
+from samovar.core.phases import Phase
+
+NOTICEABLE_SHARE = 0.02
+"""Less of the load than this is not worth a judgement."""
+PLATEAU_LOSS_PCT = 10.0
+
+MEANING = {
+    "clear": "nothing held it back",
+    "budget": "a power budget set the pace",
+    "rides-limit": "at its temperature limit, still at or above base clock",
+    "throttles": "a temperature limit pushed it below base clock",
+    "stopped": "the load ended early",
+}
+
+
+def judge(held: list[HeldStretch], phases: list[Phase], stopped_early: bool | None) -> str | None:
+    """The judgement of a run.
+
+    Returns:
+        One of the keys of MEANING; None where the recording has no load, or where the clock was held
+        and nothing shows by what.
+    """
+    if stopped_early:
+        return "stopped"
+    load_s = sum(p.duration_s for p in phases if p.name == "load")
+    if load_s <= 0:
+        return None
+
+    def share(stretches: list[HeldStretch]) -> float:
+        return sum(h.end_s - h.start_s for h in stretches) / load_s
+
+    if share(held) <= NOTICEABLE_SHARE:
+        return "clear"
+    hot = [h for h in held if h.by in ("thermal", "firmware")]
+    below = [
+        h
+        for h in hot
+        if h.below_base or (h.below_base is None and h.clock_loss_pct is not None and h.clock_loss_pct > PLATEAU_LOSS_PCT)
+    ]
+    if share(below) > NOTICEABLE_SHARE:
+        return "throttles"
+    budgeted = [h for h in held if h.by in ("power", "shared")]
+    # What holds it in the last quarter is what the reader will live with; what came before is how it got there.
+    loads = [p for p in phases if p.name == "load"]
+    longest = max(loads, key=lambda p: p.duration_s)
+    since = longest.end_s - 0.25 * longest.duration_s
+    late_hot, late_budget = _time_after(hot, since), _time_after(budgeted, since)
+    if late_hot or late_budget:
+        return "rides-limit" if late_hot > late_budget else "budget"
+    if share(hot) > NOTICEABLE_SHARE and share(hot) > share(budgeted):
+        return "rides-limit"
+    return "budget" if share(budgeted) > NOTICEABLE_SHARE else None
+
+
+def _time_after(stretches: list[HeldStretch], since_s: float) -> float:
+    return sum(max(0.0, h.end_s - max(h.start_s, since_s)) for h in stretches)

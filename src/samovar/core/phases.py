@@ -1,0 +1,116 @@
+"""Idle, load and cool-down, found from what the recording itself shows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from samovar.core.recording import Array, Recording
+
+SHORTEST_LOAD_S = 15.0
+"""A shorter burst of activity is not a load of its own."""
+LONGEST_DIP_S = 20.0
+"""A shorter dip of activity does not end a load."""
+
+
+@dataclass(frozen=True, slots=True)
+class Phase:
+    """One stretch of a run, seconds from the first sample. `name` is idle, load or cool-down."""
+
+    name: str
+    start_s: float
+    end_s: float
+
+    @property
+    def duration_s(self) -> float:
+        """Length of the phase, seconds."""
+        return self.end_s - self.start_s
+
+
+def activity(recording: Recording) -> Array | None:
+    """How busy the machine was, 0 to 1, shape (n,): from utilisation, else work, power or clock,
+    whichever the recording carries; None where none of them varies enough to tell."""
+    utilisation = recording.find("load", ["package", "die", "other", "gpu", "core"])
+    if utilisation:
+        rows = recording.values[utilisation]
+        totals = [k for k, i in enumerate(utilisation) if recording.channels[i].role != "core"]
+        with np.errstate(all="ignore"):
+            row = np.nanmax(np.where(np.isfinite(rows[totals or slice(None)]), rows[totals or slice(None)], -1), axis=0)
+        row = np.where(row < 0, np.nan, row) / 100.0
+        top = _high(row)
+        if top > 0.03:
+            return np.clip(row / max(top, 0.1), 0.0, 1.2)
+        return np.zeros_like(row)
+    for quantity, roles in (("work", None), ("power", ["package", "wall", "gpu", "other"]), ("clock", None)):
+        found = recording.find(quantity, roles)
+        if not found:
+            continue
+        row = recording.values[found[0]]
+        if quantity == "clock":
+            clock = recording.cpu_clock()
+            row = clock if clock is not None else row
+        low, high = float(np.nanpercentile(row, 2)), _high(row)
+        if quantity == "work":
+            low = 0.0
+        # A recording that is all one phase shows no contrast: then its level cannot be told from idle.
+        if high > 0 and high - low > 0.25 * high:
+            return np.asarray(np.clip((row - low) / (high - low), 0.0, 1.2))
+    return None
+
+
+def _high(row: Array) -> float:
+    finite = row[np.isfinite(row)]
+    return float(np.percentile(finite, 95)) if len(finite) else 0.0
+
+
+def _runs(mask: np.ndarray) -> list[tuple[int, int]]:
+    """Half-open index ranges where mask is true."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(np.int8)))
+    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
+
+
+def find_phases(recording: Recording) -> list[Phase]:
+    """The phases of a recording in order of time, touching each other; empty without samples.
+
+    What comes before the first load is idle, what comes after the last is cool-down, what lies
+    between two loads is idle. A recording in which nothing tells idle from load is one load where it
+    is busy or warm throughout, one idle where utilisation shows that it never worked.
+    """
+    t = recording.time_s
+    if len(t) == 0:
+        return []
+    begin, end = float(t[0]), float(t[-1])
+    level = activity(recording)
+    if level is None:
+        return [Phase("load", begin, end)]
+    if not bool((np.nan_to_num(level) > 0.5).any()):
+        return [Phase("idle", begin, end)]
+    known = np.isfinite(level)
+    filled = np.interp(t, t[known], level[known])
+    busy = filled > 0.5
+    pieces: list[list[float]] = []
+    for a, b in _runs(busy):
+        start, stop = float(t[a]), float(t[b]) if b < len(t) else end
+        if pieces and start - pieces[-1][1] < LONGEST_DIP_S:
+            pieces[-1][1] = stop
+        else:
+            pieces.append([start, stop])
+    shortest = min(SHORTEST_LOAD_S, 0.2 * max(end - begin, 1.0))
+    pieces = [p for p in pieces if p[1] - p[0] >= shortest]
+    if not pieces:
+        return [Phase("idle", begin, end)]
+    interval = recording.interval_s or 1.0
+    phases: list[Phase] = []
+    at = begin
+    for start, stop in pieces:
+        if start - at > 1.5 * interval:
+            phases.append(Phase("idle", at, start))
+            at = start
+        phases.append(Phase("load", at, stop))
+        at = stop
+    if end - at > 1.5 * interval:
+        phases.append(Phase("cool-down", at, end))
+    elif phases:
+        phases[-1] = Phase("load", phases[-1].start_s, end)
+    return phases

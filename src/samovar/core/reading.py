@@ -1,0 +1,345 @@
+"""The reading of a run: all that one recording says, computed in one pass over its parts."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from samovar.core.despike import despiked
+from samovar.core.facts import Facts
+from samovar.core.held import HeldStretch, find_held
+from samovar.core.judgement import judge
+from samovar.core.phases import Phase, find_phases
+from samovar.core.quantity import Channel
+from samovar.core.recording import Gap, Recording
+from samovar.core.steady import SteadyWindow, find_steady
+from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
+from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
+
+METHOD_VERSION = 1
+"""Raised with every change that can move a figure: stored findings of an older version are recomputed."""
+POWER_DRIFT_PCT_PER_MIN = 0.4
+IDLE_TAIL_S = 30.0
+OUTLINE_POINTS = 48
+
+
+@dataclass(frozen=True, slots=True)
+class SteadyFigures:
+    """One channel over the steady window, in its own unit; `half_width` is that of the mean (k = 2)."""
+
+    mean: float
+    half_width: float | None
+    sd: float
+    minimum: float
+    maximum: float
+
+
+@dataclass(frozen=True, slots=True)
+class Peak:
+    """The highest value that is no spike, and when."""
+
+    value: float
+    at_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class ThermalFigures:
+    """Room and rise, resistance with its half-width, time constants, and the heat (W) that would bring
+    the die to its limit in this room. None where a part is not known."""
+
+    room_c: float | None
+    rise_k: float | None
+    rise_half_width: float | None
+    power_w: float | None
+    resistance_k_per_w: float | None
+    half_width_95: float | None
+    time_constants_s: tuple[float, ...]
+    headroom_w: float | None
+    network: FosterNetwork | None = None
+
+
+@dataclass(frozen=True)
+class Reading:
+    """Everything computed from one recording. Times in seconds from the first sample."""
+
+    rows: int
+    duration_s: float
+    interval_s: float | None
+    gaps: list[Gap]
+    warnings: list[str]
+    channels: tuple[Channel, ...]
+    valid: list[int]
+    phases: list[Phase]
+    window: SteadyWindow | None
+    steady: dict[str, SteadyFigures]
+    peak: dict[str, Peak]
+    held: list[HeldStretch]
+    judgement: str | None
+    thermal: ThermalFigures | None
+    forecast: Measured | None
+    die: str | None = None
+    power: str | None = None
+    free_clock_mhz: float | None = None
+    outline: tuple[float | None, ...] = ()
+    method_version: int = field(default=METHOD_VERSION)
+
+    def load_phase(self) -> Phase | None:
+        """The longest load, the one the steady window is taken from."""
+        return main_load(self.phases)
+
+    def rise(self) -> Measured | None:
+        """The die's rise over the room, K; None where it never settled or the room is not known."""
+        if self.thermal is None or self.thermal.rise_k is None:
+            return None
+        return Measured(self.thermal.rise_k, self.thermal.rise_half_width)
+
+    def steady_mean(self, quantity: str, roles: tuple[str, ...]) -> Measured | None:
+        """The steady mean of the first channel of this quantity and these roles (in their order)."""
+        for role in roles:
+            for channel in self.channels:
+                if channel.quantity == quantity and channel.role == role and channel.name in self.steady:
+                    figures = self.steady[channel.name]
+                    return Measured(figures.mean, figures.half_width)
+        return None
+
+
+def main_load(phases: list[Phase]) -> Phase | None:
+    """The longest load among phases; None without one."""
+    loads = [p for p in phases if p.name == "load"]
+    return max(loads, key=lambda p: p.duration_s) if loads else None
+
+
+def read(
+    recording: Recording,
+    facts: Facts | None = None,
+    warnings: list[str] | None = None,
+    reference_clock_mhz: float | None = None,
+) -> Reading:
+    """Read one recording.
+
+    Args:
+        recording: what was measured.
+        facts: what is known of the machine; nothing where None.
+        warnings: what went wrong on the way here, handed through.
+        reference_clock_mhz: what this load reached when free in other runs.
+    """
+    facts = facts or Facts()
+    phases = find_phases(recording)
+    held = find_held(recording, phases, facts, reference_clock_mhz)
+    load = main_load(phases)
+    window = _window(recording, load, held)
+    steady = _steady_figures(recording, window)
+    room = _room(recording, window, facts)
+    forecast = _forecast(recording, phases, load, held, facts)
+    return Reading(
+        rows=len(recording.time_s),
+        duration_s=recording.duration_s,
+        interval_s=recording.interval_s,
+        gaps=recording.gaps(),
+        warnings=list(warnings or []),
+        channels=recording.channels,
+        valid=[int(v) for v in np.isfinite(recording.values).sum(axis=1)],
+        phases=phases,
+        window=window,
+        steady=steady,
+        peak=_peaks(recording, load),
+        held=held,
+        judgement=judge(held, phases, recording.stopped_early),
+        thermal=_thermal(recording, steady, room, facts, forecast),
+        forecast=_heading(recording, steady, forecast, held, load, facts),
+        die=_name(recording, recording.die),
+        power=_name(recording, recording.package_power),
+        free_clock_mhz=_free_clock(recording, load),
+        outline=_outline(recording),
+    )
+
+
+def _name(recording: Recording, index: int | None) -> str | None:
+    return None if index is None else recording.channels[index].name
+
+
+def _inside(recording: Recording, load: Phase) -> slice:
+    """The load's samples but for its last two seconds, which may already belong to its end."""
+    part = recording.between(load.start_s, load.end_s)
+    if part.stop >= len(recording.time_s):
+        return part
+    edge = max(1, round(2.0 / (recording.interval_s or 1.0)))
+    return slice(part.start, max(part.start, part.stop - edge))
+
+
+def _window(recording: Recording, load: Phase | None, held: list[HeldStretch]) -> SteadyWindow | None:
+    """The steady window of the main load's die; where the die rides its limit, the power decides,
+    since there the temperature tells nothing."""
+    index = recording.die if recording.die is not None else recording.first("temperature")
+    if index is None or load is None:
+        return None
+    part = _inside(recording, load)
+    time_s = recording.time_s[part]
+    window = find_steady(time_s, despiked(recording.values[index][part], 4.0))
+    if window.start_s is None or window.end_s is None or recording.package_power is None:
+        return window
+    hot = sum(
+        max(0.0, min(h.end_s, window.end_s) - max(h.start_s, window.start_s))
+        for h in held
+        if h.by in ("thermal", "firmware")
+    )
+    if hot < 0.5 * (window.end_s - window.start_s):
+        return window
+    power = recording.values[recording.package_power][part]
+    late = time_s >= window.start_s
+    level = float(np.nanmean(power[late])) if np.isfinite(power[late]).any() else 0.0
+    if level <= 0:
+        return window
+    by_power = find_steady(time_s[late], 100.0 * power[late] / level, POWER_DRIFT_PCT_PER_MIN)
+    if by_power.found:
+        return by_power
+    return SteadyWindow(None, None, "the die rides its limit and its power is still sinking", by_power.drift)
+
+
+def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[str, SteadyFigures]:
+    if window is None or window.start_s is None or window.end_s is None:
+        return {}
+    part = recording.between(window.start_s, window.end_s)
+    out: dict[str, SteadyFigures] = {}
+    for channel, row in zip(recording.channels, recording.values, strict=True):
+        x = row[part]
+        x = x[np.isfinite(x)]
+        if len(x) < 2 or channel.quantity == "flag":
+            continue
+        mean = mean_of(x)
+        out[channel.name] = SteadyFigures(
+            mean.value, mean.half_width, float(x.std(ddof=1)), float(x.min()), float(x.max())
+        )
+    return out
+
+
+def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Measured | None:
+    """The room during the steady window: from its probe, else as typed in."""
+    index = recording.first("temperature", ["inlet"])
+    if index is not None:
+        row = recording.values[index]
+        if window is not None and window.start_s is not None and window.end_s is not None:
+            row = row[recording.between(window.start_s, window.end_s)]
+        if np.isfinite(row).any():
+            mean = mean_of(row)
+            probe = COVERAGE_FACTOR * facts.room.standard_uncertainty_k
+            return Measured(mean.value, combine(mean.half_width or 0.0, probe))
+    if facts.room.temperature_c is None:
+        return None
+    return Measured(facts.room.temperature_c, COVERAGE_FACTOR * facts.room.standard_uncertainty_k)
+
+
+def _peaks(recording: Recording, load: Phase | None) -> dict[str, Peak]:
+    """The peak of each temperature under load, or over all where there was no load."""
+    part = recording.between(load.start_s, load.end_s) if load else slice(0, len(recording.time_s))
+    out: dict[str, Peak] = {}
+    for i in recording.find("temperature"):
+        row = despiked(recording.values[i][part], 4.0)
+        if np.isfinite(row).any():
+            at = int(np.nanargmax(row))
+            out[recording.channels[i].name] = Peak(float(row[at]), float(recording.time_s[part][at]))
+    return out
+
+
+def _forecast(
+    recording: Recording, phases: list[Phase], load: Phase | None, held: list[HeldStretch], facts: Facts
+) -> Forecast | None:
+    """The thermal model of the main load; None without die, power, or an idle to start from."""
+    die, power = recording.die, recording.package_power
+    if die is None or power is None or load is None:
+        return None
+    before = [p for p in phases if p.end_s <= load.start_s and p.name == "idle"]
+    if not before:
+        return None
+    idle = recording.between(max(before[-1].start_s, before[-1].end_s - IDLE_TAIL_S), before[-1].end_s)
+    idle_die, idle_power = recording.values[die][idle][:-1], recording.values[power][idle][:-1]
+    if not np.isfinite(idle_die).any() or not np.isfinite(idle_power).any():
+        return None
+    part = _inside(recording, load)
+    return fit_forecast(
+        recording.time_s[part],
+        despiked(recording.values[die][part], 4.0),
+        recording.values[power][part],
+        float(np.nanmedian(idle_die)),
+        float(np.nanmedian(idle_power)),
+    )
+
+
+def _thermal(
+    recording: Recording,
+    steady: dict[str, SteadyFigures],
+    room: Measured | None,
+    facts: Facts,
+    forecast: Forecast | None,
+) -> ThermalFigures | None:
+    die, power = _name(recording, recording.die), _name(recording, recording.package_power)
+    constants = main_time_constants(forecast.network) if forecast else ()
+    network = forecast.network if forecast else None
+    if room is None or die is None or die not in steady:
+        if network is None and room is None:
+            return None
+        return ThermalFigures(room.value if room else None, None, None, None, None, None, constants, None, network)
+    rise = steady[die].mean - room.value
+    rise_width = combine(steady[die].half_width or 0.0, room.half_width or 0.0)
+    watts = steady[power].mean if power in steady else None
+    if watts is None or watts <= 0 or rise <= 0:
+        return ThermalFigures(room.value, rise, rise_width, watts, None, None, constants, None, network)
+    resistance = rise / watts
+    watts_width = steady[power].half_width or 0.0 if power else 0.0
+    width = resistance * combine(rise_width / rise, watts_width / watts)
+    limit = facts.cpu.temperature_limit_c
+    headroom = None if limit is None else (limit - room.value) / resistance
+    return ThermalFigures(room.value, rise, rise_width, watts, resistance, width, constants, headroom, network)
+
+
+def _heading(
+    recording: Recording,
+    steady: dict[str, SteadyFigures],
+    forecast: Forecast | None,
+    held: list[HeldStretch],
+    load: Phase | None,
+    facts: Facts,
+) -> Measured | None:
+    """Where the die is heading: a regulated die stays where it is, a settled one has arrived, else the
+    model's forecast, which a limit cuts off."""
+    die = _name(recording, recording.die)
+    if die is not None and die in steady:
+        return Measured(steady[die].mean, steady[die].half_width)
+    if load is not None and recording.die is not None and held:
+        last = held[-1]
+        if last.by in ("thermal", "firmware") and load.end_s - last.end_s < 10.0:
+            row = recording.values[recording.die][recording.between(max(last.start_s, last.end_s - 60.0), last.end_s)]
+            if np.isfinite(row).sum() > 2:
+                return mean_of(despiked(row, 4.0))
+    if forecast is None:
+        return None
+    limit = facts.cpu.temperature_limit_c
+    if limit is not None and forecast.steady_c > limit:
+        return Measured(limit, max(0.5, min(forecast.half_width, 2.0)))
+    return Measured(forecast.steady_c, forecast.half_width)
+
+
+def _outline(recording: Recording) -> tuple[float | None, ...]:
+    """The die's course in miniature: the highest value of each of 48 equal stretches of the run."""
+    index = recording.die
+    if index is None or len(recording.time_s) < 2:
+        return ()
+    edges = np.linspace(recording.time_s[0], recording.time_s[-1], OUTLINE_POINTS + 1)
+    bounds = np.searchsorted(recording.time_s, edges)
+    row = despiked(recording.values[index], 4.0)
+    parts = [row[a : max(b, a + 1)] for a, b in zip(bounds, bounds[1:], strict=False)]
+    return tuple(round(float(np.nanmax(p)), 2) if np.isfinite(p).any() else None for p in parts)
+
+
+def _free_clock(recording: Recording, load: Phase | None) -> float | None:
+    """The highest clock the load kept up for three seconds: a reference for other runs of this load."""
+    clock = recording.cpu_clock()
+    if clock is None or load is None:
+        return None
+    row = clock[recording.between(load.start_s, load.end_s)]
+    row = np.sort(row[np.isfinite(row)])
+    count = max(3, round(3.0 / (recording.interval_s or 1.0)))
+    value = float(row[-count]) if len(row) > count else math.nan
+    return value if math.isfinite(value) else None

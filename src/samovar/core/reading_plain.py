@@ -1,0 +1,55 @@
+"""A reading as plain dictionaries and back, without loss: how findings are kept between sessions."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from samovar.core.held import HeldStretch
+from samovar.core.phases import Phase
+from samovar.core.quantity import Channel
+from samovar.core.reading import Peak, Reading, SteadyFigures, ThermalFigures
+from samovar.core.recording import Gap
+from samovar.core.steady import Drift, SteadyWindow
+from samovar.core.thermal import FosterNetwork
+from samovar.core.uncertainty import Measured
+
+
+def to_plain(reading: Reading) -> dict[str, Any]:
+    """Dictionaries, lists, strings and numbers only."""
+    return asdict(reading)
+
+
+def from_plain(plain: dict[str, Any]) -> Reading:
+    """The reading again.
+
+    Raises:
+        KeyError, TypeError: not what `to_plain` made.
+    """
+    window, thermal, forecast = plain["window"], plain["thermal"], plain["forecast"]
+    if window is not None:
+        drift = window["drift"]
+        window = SteadyWindow(**{**window, "drift": None if drift is None else Drift(**drift)})
+    if thermal is not None:
+        network = thermal["network"]
+        if network is not None:
+            tuples = ("resistance_k_per_w", "time_constant_s")
+            network = FosterNetwork(**{k: tuple(v) if k in tuples else v for k, v in network.items()})
+        thermal = ThermalFigures(
+            **{**thermal, "network": network, "time_constants_s": tuple(thermal["time_constants_s"])}
+        )
+    return Reading(
+        **{
+            **plain,
+            "gaps": [Gap(**g) for g in plain["gaps"]],
+            "channels": tuple(Channel(**c) for c in plain["channels"]),
+            "phases": [Phase(**p) for p in plain["phases"]],
+            "window": window,
+            "steady": {k: SteadyFigures(**v) for k, v in plain["steady"].items()},
+            "peak": {k: Peak(**v) for k, v in plain["peak"].items()},
+            "held": [HeldStretch(**h) for h in plain["held"]],
+            "thermal": thermal,
+            "forecast": None if forecast is None else Measured(**forecast),
+            "outline": tuple(plain["outline"]),
+        }
+    )

@@ -1,0 +1,57 @@
+"""What a sensor measures, proposed from its driver's name and its label, or from a log's column title."""
+
+from __future__ import annotations
+
+import re
+
+from samovar.core.quantity import domain_of
+
+_RULES: tuple[tuple[str, str, str | None], ...] = (
+    # pattern over "driver label", role, domain (None: as the role says)
+    (r"\bnvme\b|\bdrivetemp\b|composite|\bssd\b|\bhdd\b", "storage", None),
+    (r"room|ambient|inlet|intake|air in", "inlet", None),
+    (r"coolant|water|liquid", "coolant", None),
+    (r"\b(amdgpu|nouveau|radeon|xe|i915)\b.*(junction|hotspot|hot spot)", "hotspot", "gpu"),
+    (r"\b(amdgpu|nouveau|radeon|xe|i915)\b|\bgpu\b|\bedge\b", "gpu", "gpu"),
+    (r"\bvrm\b|\bmos\b|mosfet|regulator|\bvr\b", "vrm", None),
+    (r"dimm|\bspd|jc42|memory|\bram\b", "memory", None),
+    (r"chipset|\bpch\b|southbridge|\bsb\b", "chipset", None),
+    (r"tdie|tctl|tccd|package|\bcpu\b|x86_pkg|cpu_thermal|\bsoc\b", "die", "cpu"),
+    (r"\bcore ?\d+", "core", "cpu"),
+    (r"surface|skin", "surface", None),
+)  # fmt: skip
+
+
+def role_of_temperature(driver: str, label: str) -> tuple[str, str]:
+    """Role and domain proposed for a temperature; `other`, `board` where nothing tells."""
+    text = f"{driver} {label}".lower().replace("_", " ")
+    for pattern, role, domain in _RULES:
+        if re.search(pattern, text):
+            return role, domain or domain_of(role)
+    return "other", "board"
+
+
+def role_of_fan(label: str) -> tuple[str, str]:
+    """Role and domain of a fan: the case's fans are told from the processor's by the label."""
+    text = label.lower()
+    if re.search(r"case|chassis|rear|front|sys|exhaust", text):
+        return "case-fan", "case"
+    if re.search(r"gpu|graphics", text):
+        return "other", "gpu"
+    return "other", "cpu" if re.search(r"cpu|processor|cooler|pump", text) else "case"
+
+
+def role_of_power(driver: str, label: str) -> tuple[str, str]:
+    """Role and domain of a power."""
+    text = f"{driver} {label}".lower()
+    if re.search(r"gpu|nouveau|radeon|uncore|graphics", text):
+        return "gpu", "gpu"
+    if re.search(r"dram|memory|dimm", text):
+        return "memory", "memory"
+    if re.search(r"package|\bsocket|ppt", text):
+        return "package", "cpu"
+    if re.search(r"\bcore\b", text):
+        return "core", "cpu"
+    if re.search(r"wall|psys|supply|adapter", text):
+        return "wall", "case"
+    return "other", "board"

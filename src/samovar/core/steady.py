@@ -1,0 +1,153 @@
+"""The steady window: the longest last stretch of a load that no longer drifts.
+
+Method: least-squares slope whose standard error is widened by the integrated autocorrelation time of
+the residuals, held against a tolerance (0.05 K/min); the halves of the window may not differ. A
+regular oscillation is averaged over whole periods first, so that a limit cycle counts as steady
+around its mean.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from samovar.core.recording import Array
+from samovar.core.uncertainty import autocorrelation, correlation_time
+
+DRIFT_LIMIT_K_PER_MIN = 0.05
+SHORTEST_WINDOW_S = 90.0
+_MOST_POINTS = 480
+
+
+@dataclass(frozen=True, slots=True)
+class Drift:
+    """Slope over a stretch, per minute, with its standard error, and the period of a swing if any."""
+
+    per_min: float
+    standard_error: float
+    halves_differ: bool
+    period_s: float | None
+
+    def steady(self, limit: float = DRIFT_LIMIT_K_PER_MIN) -> bool:
+        """Whether the drift is shown to be less than the limit (one-sided 95 %)."""
+        return abs(self.per_min) + 1.645 * self.standard_error < limit and not self.halves_differ
+
+
+@dataclass(frozen=True, slots=True)
+class SteadyWindow:
+    """The outcome of a search: a window, or the reason why there is none."""
+
+    start_s: float | None
+    end_s: float | None
+    reason: str | None
+    drift: Drift | None
+
+    @property
+    def found(self) -> bool:
+        """Whether the stretch settled."""
+        return self.start_s is not None
+
+
+def _thin(time_s: Array, x: Array, most: int = _MOST_POINTS) -> tuple[Array, Array]:
+    """Block means, so that a long stretch costs no more than a short one."""
+    group = math.ceil(len(x) / most)
+    if group <= 1:
+        return time_s, x
+    n = len(x) // group * group
+    return time_s[-n:].reshape(-1, group).mean(axis=1), x[-n:].reshape(-1, group).mean(axis=1)
+
+
+def swing_period(x: Array) -> int | None:
+    """The period of a regular oscillation, in samples, or None: the first strong peak of the
+    autocorrelation of the detrended stretch, at least two of which must fit into it."""
+    n = len(x)
+    if n < 24 or float(np.ptp(x)) == 0.0:
+        return None
+    index = np.arange(n, dtype=float)
+    residual = x - np.polyval(np.polyfit(index, x, 1), index)
+    rho = autocorrelation(residual)[: n // 2]
+    below = np.flatnonzero(rho < 0.0)
+    if len(below) == 0:
+        return None
+    tail = rho[below[0] :]
+    peak = int(np.argmax(tail)) + int(below[0])
+    # The raw estimate shrinks by (n - lag) / n: undo that before asking how regular the swing is.
+    return peak if rho[peak] * n / (n - peak) > 0.5 and peak >= 4 else None
+
+
+def drift_of(time_s: Array, x: Array) -> Drift:
+    """Slope of x over time with an honest standard error.
+
+    Args:
+        time_s: shape (n,), seconds, rising.
+        x: shape (n,), finite.
+
+    Raises:
+        ValueError: fewer than 8 samples.
+    """
+    if len(x) < 8:
+        raise ValueError("a drift needs at least 8 samples")
+    t, y = _thin(time_s, x)
+    period = swing_period(y)
+    interval = float(np.median(np.diff(t)))
+    if period is not None and len(y) >= 2 * period + 8:
+        kernel = np.ones(period) / period
+        y = np.convolve(y, kernel, mode="valid")
+        t = np.convolve(t, kernel, mode="valid")
+    elif period is not None:
+        period = None
+    minutes = (t - t.mean()) / 60.0
+    spread = float((minutes**2).sum())
+    slope = float((minutes * y).sum() / spread)
+    residual = y - y.mean() - slope * minutes
+    widening = correlation_time(residual)
+    dof = max(1.0, len(y) / widening - 2.0)
+    standard_error = math.sqrt(float((residual**2).sum()) / dof / spread)
+    half = len(y) // 2
+    first, second = y[:half], y[half:]
+    noise = float(residual.std()) * math.sqrt(widening / half) * math.sqrt(2.0)
+    step = abs(float(second.mean() - first.mean()))
+    # A difference under a tenth of a kelvin is below what any of these sensors could claim.
+    halves_differ = step > max(0.1, 2.0 * noise)
+    return Drift(slope, standard_error, halves_differ, None if period is None else period * interval)
+
+
+def find_steady(
+    time_s: Array,
+    x: Array,
+    limit: float = DRIFT_LIMIT_K_PER_MIN,
+    shortest_s: float = SHORTEST_WINDOW_S,
+    windows: int = 24,
+) -> SteadyWindow:
+    """The longest window that ends with the stretch and is steady.
+
+    Args:
+        time_s: shape (n,), seconds, the samples of one load.
+        x: shape (n,), temperature in °C, NaN where missing.
+        limit: tolerated drift, K/min.
+        shortest_s: a shorter window proves nothing.
+        windows: how many lengths are tried; the longest that passes is taken.
+    """
+    good = np.isfinite(x)
+    time_s, x = time_s[good], x[good]
+    if len(x) < 8 or time_s[-1] - time_s[0] < shortest_s:
+        return SteadyWindow(None, None, "too short to tell: keep the load on longer", None)
+    end = float(time_s[-1])
+    total = end - float(time_s[0])
+    lengths = np.unique(np.linspace(total, shortest_s, windows).round(3))[::-1]
+    last: Drift | None = None
+    for length in lengths:
+        begin = int(np.searchsorted(time_s, end - length))
+        if len(x) - begin < 8:
+            break
+        last = drift_of(time_s[begin:], x[begin:])
+        if last.steady(limit):
+            return SteadyWindow(float(time_s[begin]), end, None, last)
+    assert last is not None
+    if abs(last.per_min) > limit:
+        reason = f"never settled: still drifting {last.per_min:+.2f} K/min at the end, want {limit:.2f}"
+    else:
+        reason = f"never settled: the last {shortest_s:.0f} s are too uneven to show a drift under {limit:.2f} K/min"
+    return SteadyWindow(None, None, reason, last)

@@ -1,0 +1,1 @@
+"""Logs in and out: reading recordings that others made, writing ours in open formats."""

@@ -1,0 +1,115 @@
+"""FACTS.toml and MAP.toml: read with every key checked, written so that they can be read again."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from samovar.core.facts import Facts
+from samovar.core.facts_plain import facts_from_plain
+from samovar.exchange.problems import InputError
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=False)
+
+
+class _Cpu(_Strict):
+    name: str | None = None
+    cores: int | None = Field(None, gt=0)
+    temperature_limit_c: float | None = Field(None, gt=0, lt=200)
+    base_clock_mhz: float | None = Field(None, gt=0)
+    boost_clock_mhz: float | None = Field(None, gt=0)
+    sustained_power_w: float | None = Field(None, gt=0)
+    burst_power_w: float | None = Field(None, gt=0)
+    burst_time_s: float | None = Field(None, ge=0)
+
+
+class _Gpu(_Strict):
+    temperature_limit_c: float | None = Field(None, gt=0, lt=200)
+
+
+class _Room(_Strict):
+    temperature_c: float | None = Field(None, gt=-40, lt=80)
+    standard_uncertainty_k: float = Field(0.15, ge=0)
+
+
+class _Run(_Strict):
+    stopped_early: bool | None = None
+
+
+class _FactsFile(_Strict):
+    cpu: _Cpu = _Cpu()
+    gpu: _Gpu = _Gpu()
+    room: _Room = _Room()
+    run: _Run = _Run()
+
+
+class _MapEntry(_Strict):
+    quantity: str | None = None
+    unit: str | None = None
+    role: str | None = None
+    domain: str | None = None
+
+
+class _MapFile(_Strict):
+    time: str | None = None
+    channels: dict[str, _MapEntry] = {}
+
+
+def _load(path: Path, model: type[BaseModel]) -> dict[str, Any]:
+    try:
+        raw = tomllib.loads(path.read_text(encoding="utf-8"))
+    except OSError as problem:
+        raise InputError(f"{path}: {(problem.strerror or 'cannot be read').lower()}; check the name") from problem
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as problem:
+        raise InputError(f"{path}: {problem}; correct the TOML there") from problem
+    try:
+        return model.model_validate(raw).model_dump()
+    except ValidationError as problem:
+        first = problem.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise InputError(f"{path}: {where}: {first['msg'].lower()}; correct that key") from problem
+
+
+def read_facts(path: Path) -> tuple[Facts, bool | None]:
+    """Facts of a file, and whether it says that its run was stopped early.
+
+    Raises:
+        InputError: no such file, no TOML, an unknown key or a value out of bounds.
+    """
+    plain = _load(path, _FactsFile)
+    stopped = plain.pop("run")["stopped_early"]
+    return facts_from_plain(plain), stopped
+
+
+def read_map(path: Path) -> dict[str, Any]:
+    """A column map. Raises InputError as `read_facts` does."""
+    return _load(path, _MapFile)
+
+
+def facts_text(facts: Facts, stopped_early: bool | None = None) -> str:
+    """Facts as TOML, only what is known."""
+    lines: list[str] = []
+    for part, values in asdict(facts).items():
+        known = {k: v for k, v in values.items() if v is not None}
+        if part == "room" and facts.room.temperature_c is None:
+            continue
+        if known:
+            lines.append(f"[{part}]")
+            lines.extend(f"{k} = {_toml(v)}" for k, v in known.items())
+            lines.append("")
+    if stopped_early:
+        lines += ["[run]", "stopped_early = true", ""]
+    return "\n".join(lines)
+
+
+def _toml(value: Any) -> str:
+    if isinstance(value, str):
+        escaped = value.replace("\\", "\\\\").replace('"', '\\"')
+        return f'"{escaped}"'
+    return repr(value)

@@ -1,0 +1,205 @@
+"""The simulated rig in motion: five heat stages, firmware, fan, and the truth about what binds.
+
+The network of thermal resistances and capacities is stepped explicitly at 0.05 s, well under its
+fastest time constant. One method holds the whole inner loop in local names, since it runs half a
+million times while the demo's archive is made.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from samovar.simulator.chip import clock_for, leakage, voltage
+from samovar.simulator.spec import LoadSpec, SimulatedSetup
+
+STEP_S = 0.05
+DIE_J_PER_K = 6.0
+SPREADER_J_PER_K = 55.0
+DIE_TO_SPREADER = 0.16
+VRM_J_PER_K = 22.0
+VRM_K_PER_W = 5.2
+VRM_LOSS = 0.065
+BOARD_W = 14.0
+GHZ_PER_KELVIN_S = 0.10
+BINDINGS = ("none", "power", "thermal", "shared", "firmware")
+
+
+@dataclass(frozen=True, slots=True)
+class Truth:
+    """What really happened since the last look: the binding limit that held longest, the mean clock
+    (GHz), and the natural clock of the load (GHz)."""
+
+    binding: str
+    clock_ghz: float
+    natural_ghz: float
+    busy: bool
+
+
+class SimulatedRig:
+    """One rig with one setup fitted. `advance` moves it on; the attributes are its state now.
+
+    Temperatures °C, power W, clocks GHz, energy J, work in units, time s since it was switched on.
+    """
+
+    def __init__(self, setup: SimulatedSetup) -> None:
+        self.setup = setup
+        self.time_s = 0.0
+        self.load: LoadSpec | None = None
+        self.load_since_s = 0.0
+        room = setup.room_c
+        self.room_c = room
+        # Switched on for long and idle: start near the idle equilibrium, so that calm comes soon.
+        idle_w = setup.chip.uncore_w + 4.0
+        self.case_c = room + setup.case.resistance_k_per_w * (idle_w + BOARD_W)
+        self.rpm = setup.fan.target(room + 12.0)
+        self.cooler_c = self.case_c + idle_w * setup.cooler.resistance(self.rpm)
+        self.spreader_c = self.cooler_c + idle_w * setup.cooler.paste_k_per_w
+        self.die_c = self.spreader_c + idle_w * DIE_TO_SPREADER
+        self.vrm_c = self.case_c + VRM_LOSS * idle_w * VRM_K_PER_W + 3.0
+        self.fan_sense_c = self.die_c
+        self.fan_target_at_c = self.die_c
+        self.power_w = idle_w
+        self.power_average_w = idle_w
+        self.clock_ghz = setup.chip.idle_ghz
+        self.gpu_power_w = 0.0
+        self.energy_j = 0.0
+        self.work_units = 0.0
+        self.busy_core_s = 0.0
+        self.throttle_s = 0.0
+        self._cap_thermal = setup.chip.boost_ghz + 0.1
+        self._cap_soft = setup.chip.boost_ghz + 0.1
+        self._bound = dict.fromkeys(BINDINGS, 0)
+        self._clock_sum = 0.0
+        self._steps = 0
+        self._busy_steps = 0
+
+    def start(self, load: LoadSpec) -> None:
+        """Put a load on, from this moment."""
+        self.load = load
+        self.load_since_s = self.time_s
+
+    def stop(self) -> None:
+        """Take the load off."""
+        self.load = None
+
+    def noise_dba(self) -> float:
+        """Fan noise at 1 m, dBA: the cooler's and the case's fans added as energies."""
+        fan, case = self.setup.fan, self.setup.case
+        total = 10.0 ** (case.fan_noise_dba / 10.0)
+        if self.rpm > 50.0:
+            level = fan.noise_dba + 50.0 * math.log10(self.rpm / fan.noise_rpm)
+            total += 10.0 ** (level / 10.0)
+        return 10.0 * math.log10(total)
+
+    def core_voltage(self) -> float:
+        """The core voltage now, V."""
+        return voltage(self.clock_ghz)
+
+    def natural_ghz(self) -> float:
+        """The clock the present load would reach with nothing in its way."""
+        return self.setup.chip.natural_ghz(self.load.threads) if self.load else self.setup.chip.idle_ghz
+
+    def truth(self) -> Truth:
+        """What was the case since the last call."""
+        binding = max(BINDINGS, key=lambda b: self._bound[b])
+        steps = max(1, self._steps)
+        result = Truth(
+            binding if self._busy_steps > steps // 2 else "none",
+            self._clock_sum / steps if self._steps else self.clock_ghz,
+            self.natural_ghz(),
+            self._busy_steps > steps // 2,
+        )
+        self._bound = dict.fromkeys(BINDINGS, 0)
+        self._clock_sum = 0.0
+        self._steps = self._busy_steps = 0
+        return result
+
+    def advance_to(self, moment_s: float) -> None:
+        """Move on to a moment, in steps of 0.05 s."""
+        self._advance(max(0, round((moment_s - self.time_s) / STEP_S)))
+
+    def _advance(self, steps: int) -> None:
+        setup, chip, cooler, fan = self.setup, self.setup.chip, self.setup.cooler, self.setup.fan
+        dt, load = STEP_S, self.load
+        die, spreader, block, case, vrm = self.die_c, self.spreader_c, self.cooler_c, self.case_c, self.vrm_c
+        rpm, average, clock = self.rpm, self.power_average_w, self.clock_ghz
+        cap_thermal, cap_soft = self._cap_thermal, self._cap_soft
+        power, time_s, energy, work = self.power_w, self.time_s, self.energy_j, self.work_units
+        bound, clock_sum, busy_steps = self._bound, 0.0, 0
+        ceiling = chip.boost_ghz + 0.1
+        natural = chip.natural_ghz(load.threads) if load else chip.idle_ghz
+        threads = min(load.threads, chip.cores) if load else 0
+        to_air = 1.0 / cooler.resistance(rpm)
+        through = 1.0 / cooler.paste_k_per_w
+        gpu = 0.0
+        for number in range(steps):
+            time_s += dt
+            busy = load is not None and ((time_s - self.load_since_s) % load.period_s) < load.duty * load.period_s
+            if busy and load is not None:
+                share = load.activity * threads / chip.cores
+                leak = leakage(chip, clock, die)
+                gpu = load.gpu_w if time_s - self.load_since_s >= load.gpu_from_s else 0.0
+                budget = min(chip.burst_w, chip.sustained_w + 8.0 * (chip.sustained_w - average))
+                why = "power"
+                if chip.shared_budget_w is not None and gpu > 0 and chip.shared_budget_w - gpu < budget:
+                    budget, why = chip.shared_budget_w - gpu, "shared"
+                limit_power = clock_for(max(0.1, (budget - leak - chip.uncore_w)) / (chip.dynamic_w * share))
+                error = chip.limit_c - 0.4 - die
+                cap_thermal = min(ceiling, max(chip.idle_ghz, cap_thermal + GHZ_PER_KELVIN_S * error * dt))
+                target, binding = natural, "none"
+                if limit_power < target:
+                    target, binding = limit_power, why
+                if chip.soft_limit_c is not None:
+                    soft = chip.soft_limit_c - die
+                    cap_soft = min(ceiling, max(chip.idle_ghz, cap_soft + 0.4 * GHZ_PER_KELVIN_S * soft * dt))
+                    if cap_soft < target:
+                        target, binding = cap_soft, "firmware"
+                if cap_thermal < target:
+                    target, binding = cap_thermal, "thermal"
+                    self.throttle_s += dt
+                clock += (target - clock) * 0.5
+                v = voltage(clock)
+                power = chip.dynamic_w * share * v * v * clock + leak + chip.uncore_w
+                work += load.work_per_ghz * threads * clock * dt
+                self.busy_core_s += threads * dt
+                bound[binding] += 1
+                busy_steps += 1
+            else:
+                gpu = 0.0
+                clock += (chip.idle_ghz - clock) * 0.3
+                power = 0.7 * chip.uncore_w + leakage(chip, chip.idle_ghz, die) + 1.0
+                cap_thermal = min(ceiling, cap_thermal + 0.3 * dt)
+                cap_soft = min(ceiling, cap_soft + 0.1 * dt)
+            clock_sum += clock
+            average += (power - average) * dt / chip.burst_s
+            energy += power * dt
+            up = (die - spreader) / DIE_TO_SPREADER
+            across = (spreader - block) * through
+            out = (block - case) * to_air
+            loss = VRM_LOSS * power
+            vrm_out = (vrm - case) / VRM_K_PER_W
+            room = setup.room_c + setup.room_drift_k_per_h * time_s / 3600.0
+            die += (power - up) * dt / DIE_J_PER_K
+            spreader += (up + gpu - across) * dt / SPREADER_J_PER_K
+            block += (across - out) * dt / cooler.capacity_j_per_k
+            vrm += (loss - vrm_out) * dt / VRM_J_PER_K
+            case += (out + vrm_out + BOARD_W - (case - room) / setup.case.resistance_k_per_w) * (
+                dt / setup.case.capacity_j_per_k
+            )
+            self.fan_sense_c += (die - self.fan_sense_c) * dt / fan.lag_s
+            if number % 4 == 0:
+                if abs(self.fan_sense_c - self.fan_target_at_c) > fan.hysteresis_k:
+                    side = fan.hysteresis_k if self.fan_sense_c > self.fan_target_at_c else -fan.hysteresis_k
+                    self.fan_target_at_c = self.fan_sense_c - side
+                rpm += (fan.target(self.fan_target_at_c) - rpm) * 4 * dt / fan.spin_s
+                to_air = 1.0 / cooler.resistance(rpm)
+        self.die_c, self.spreader_c, self.cooler_c, self.case_c, self.vrm_c = die, spreader, block, case, vrm
+        self.rpm, self.power_average_w, self.clock_ghz, self.power_w = rpm, average, clock, power
+        self._cap_thermal, self._cap_soft, self.gpu_power_w = cap_thermal, cap_soft, gpu
+        # A sum of steps drifts off the grid by rounding: put it back.
+        self.time_s, self.energy_j, self.work_units = round(time_s, 4), energy, work
+        self.room_c = setup.room_c + setup.room_drift_k_per_h * time_s / 3600.0
+        self._clock_sum += clock_sum
+        self._steps += steps
+        self._busy_steps += busy_steps

@@ -1,0 +1,89 @@
+"""What a simulated rig is made of: cooler, case, fan, and the loads it runs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from samovar.simulator.chip import ChipSpec
+
+
+@dataclass(frozen=True, slots=True)
+class FanSpec:
+    """A fan and its controller: points of (°C, rpm), hysteresis in K, lags in s, noise in dBA at 1 m
+    at `noise_rpm` (it grows with 50·log10 of the speed)."""
+
+    curve: tuple[tuple[float, float], ...]
+    hysteresis_k: float = 3.0
+    lag_s: float = 6.0
+    spin_s: float = 2.5
+    noise_dba: float = 25.0
+    noise_rpm: float = 1000.0
+
+    def target(self, celsius: float) -> float:
+        """The curve's speed at a temperature, rpm."""
+        points = self.curve
+        if celsius <= points[0][0]:
+            return points[0][1]
+        for (t0, r0), (t1, r1) in zip(points, points[1:], strict=False):
+            if celsius <= t1:
+                return r0 + (r1 - r0) * (celsius - t0) / (t1 - t0)
+        return points[-1][1]
+
+
+@dataclass(frozen=True, slots=True)
+class CoolerSpec:
+    """Cooler to case air: resistance `fixed` + `moving`·(1000/rpm)^0.8, bounded by `still` K/W; heat
+    capacity in J/K; `paste` K/W from spreader to cooler."""
+
+    fixed_k_per_w: float
+    moving_k_per_w: float
+    still_k_per_w: float
+    capacity_j_per_k: float
+    paste_k_per_w: float = 0.07
+
+    def resistance(self, rpm: float) -> float:
+        """Resistance to the case air at a fan speed, K/W."""
+        if rpm < 50.0:
+            return self.still_k_per_w
+        return min(self.still_k_per_w, self.fixed_k_per_w + self.moving_k_per_w * (1000.0 / rpm) ** 0.8)
+
+
+@dataclass(frozen=True, slots=True)
+class CaseSpec:
+    """Case air to room: K/W; capacity of air and walls, J/K; the case fan's speed and noise."""
+
+    resistance_k_per_w: float = 0.06
+    capacity_j_per_k: float = 2200.0
+    fan_rpm: float = 620.0
+    fan_noise_dba: float = 19.0
+
+
+@dataclass(frozen=True, slots=True)
+class LoadSpec:
+    """A load as the chip feels it.
+
+    `activity` scales dynamic power, `work_per_ghz` is work done per second, core and GHz, `duty` the
+    busy share of each `period_s`; `gpu_w` what the graphics side draws, from `gpu_from_s` on.
+    """
+
+    name: str
+    activity: float
+    work_per_ghz: float
+    threads: int = 8
+    duty: float = 1.0
+    period_s: float = 1.0
+    gpu_w: float = 0.0
+    gpu_from_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class SimulatedSetup:
+    """One arrangement: chip, case, cooler, its fan, and the room it stands in."""
+
+    name: str
+    chip: ChipSpec
+    cooler: CoolerSpec
+    fan: FanSpec
+    case: CaseSpec = field(default_factory=CaseSpec)
+    room_c: float = 22.5
+    room_drift_k_per_h: float = 0.0

@@ -1,0 +1,158 @@
+"""The simulated rig as the Linux kernel would show it: sys and proc files below a folder.
+
+Layout and units follow the kernel's documentation: hwmon/sysfs-interface (milli-degrees, millivolts,
+rpm), admin-guide/pm/cpufreq (kHz), power/powercap (microjoules and their range), the x86
+thermal_throttle counters, thermal/sysfs-api, and proc/stat (ticks of 1/100 s).
+"""
+
+from __future__ import annotations
+
+import os
+import random
+from pathlib import Path
+
+from samovar.simulator.rig import SimulatedRig
+
+ENERGY_RANGE_UJ = 262_143_328_850
+CHIP = "devices/pci0000:00/0000:00:18.3"
+BOARD = "devices/platform/ridgeio.656"
+STORAGE = "devices/pci0000:00/0000:01:00.0/nvme/nvme0"
+PROBE = "devices/usb1/1-4/1-4:1.0"
+
+
+class KernelTree:
+    """A folder of files that follows a rig; `write` brings it up to date, `close` lets go of it.
+
+    The noise of each sensor comes from `seed`, so the same rig written with the same seed gives the
+    same files. Values are written in place, and only where their text changed.
+    """
+
+    def __init__(self, root: Path, rig: SimulatedRig, seed: int = 0) -> None:
+        self.root = root
+        self.rig = rig
+        self._random = random.Random(seed)
+        self._files: dict[str, int] = {}
+        self._texts: dict[str, str] = {}
+        self._energy_offset_uj = int(self._random.random() * 0.9 * ENERGY_RANGE_UJ)
+        self._lay_out()
+        self.write()
+
+    def close(self) -> None:
+        """Close the files; the folder stays."""
+        for descriptor in self._files.values():
+            os.close(descriptor)
+        self._files.clear()
+
+    def _put(self, path: str, text: str) -> None:
+        """A file that never changes."""
+        target = self.root / path
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_text(text + "\n")
+
+    def _link(self, path: str, to: str) -> None:
+        link = self.root / path
+        link.parent.mkdir(parents=True, exist_ok=True)
+        if not link.is_symlink():
+            link.symlink_to(os.path.relpath(self.root / to, link.parent))
+
+    def _lay_out(self) -> None:
+        chip = self.rig.setup.chip
+        chips = {
+            0: (STORAGE, "nvme", {"temp1_label": "Composite"}),
+            1: (CHIP, "halden", {"temp1_label": "Tdie", "temp1_crit": str(round(chip.limit_c * 1000)), "in0_label": "Vcore"}),
+            2: (
+                BOARD,
+                "ridgeio",
+                {
+                    "temp2_label": "VRM", "temp3_label": "Aux probe",
+                    "fan1_label": "CPU fan", "fan2_label": "Case fan", "fan3_label": "Pump header",
+                },
+            ),
+            3: (PROBE, "airprobe", {"temp1_label": "Room"}),
+        }  # fmt: skip
+        for number, (device, name, fixed) in chips.items():
+            home = f"sys/{device}/hwmon/hwmon{number}"
+            self._put(f"{home}/name", name)
+            for attribute, text in fixed.items():
+                self._put(f"{home}/{attribute}", text)
+            self._link(f"sys/class/hwmon/hwmon{number}", home)
+            self._link(f"{home}/device", f"sys/{device}")
+        zone = "sys/devices/virtual/thermal/thermal_zone0"
+        self._put(f"{zone}/type", "acpitz")
+        self._link("sys/class/thermal/thermal_zone0", zone)
+        zone_of_power = "sys/devices/virtual/powercap/intel-rapl/intel-rapl:0"
+        self._put(f"{zone_of_power}/name", "package-0")
+        self._put(f"{zone_of_power}/max_energy_range_uj", str(ENERGY_RANGE_UJ))
+        for number, (name, watts, seconds) in enumerate(
+            (("long_term", chip.sustained_w, chip.burst_s), ("short_term", chip.burst_w, 0.01))
+        ):
+            self._put(f"{zone_of_power}/constraint_{number}_name", name)
+            self._put(f"{zone_of_power}/constraint_{number}_power_limit_uw", str(round(watts * 1e6)))
+            self._put(f"{zone_of_power}/constraint_{number}_time_window_us", str(round(seconds * 1e6)))
+        self._link("sys/class/powercap/intel-rapl:0", zone_of_power)
+        for core in range(chip.cores):
+            policy = f"sys/devices/system/cpu/cpufreq/policy{core}"
+            self._put(f"{policy}/cpuinfo_max_freq", str(round(chip.boost_ghz * 1e6)))
+            self._put(f"{policy}/base_frequency", str(round(chip.base_ghz * 1e6)))
+            self._put(f"{policy}/affected_cpus", str(core))
+            self._link(f"sys/devices/system/cpu/cpu{core}/cpufreq", policy)
+        self._put("proc/cpuinfo", "".join(f"processor\t: {n}\nmodel name\t: {chip.name}\n\n" for n in range(chip.cores)))
+
+    def write(self) -> None:
+        """Bring every file up to the rig's present state."""
+        rig, gauss = self.rig, self._random.gauss
+        hwmon = {n: f"sys/{d}/hwmon/hwmon{n}" for n, d in ((0, STORAGE), (1, CHIP), (2, BOARD), (3, PROBE))}
+        self._show(f"{hwmon[1]}/temp1_input", 125 * round((rig.die_c + gauss(0, 0.16)) * 8))
+        self._show(f"{hwmon[1]}/in0_input", round(1000 * rig.core_voltage() + gauss(0, 3)))
+        self._show(f"{hwmon[2]}/temp2_input", 500 * round((rig.vrm_c + gauss(0, 0.2)) * 2))
+        self._show(f"{hwmon[2]}/temp3_input", -128000)
+        self._show(f"{hwmon[2]}/fan1_input", self._rpm(rig.rpm, gauss(0, 4)))
+        self._show(f"{hwmon[2]}/pwm1", round(255 * min(1.0, rig.rpm / rig.setup.fan.curve[-1][1])) if rig.rpm > 60 else 0)
+        self._show(f"{hwmon[2]}/fan2_input", self._rpm(rig.setup.case.fan_rpm, gauss(0, 3)))
+        self._show(f"{hwmon[2]}/fan3_input", 0)
+        self._show(f"{hwmon[0]}/temp1_input", 1000 * round(rig.case_c + 9.0 + gauss(0, 0.2)))
+        self._show(f"{hwmon[3]}/temp1_input", round(62.5 * round((rig.room_c + gauss(0, 0.04)) * 16.0)))
+        self._show("sys/devices/virtual/thermal/thermal_zone0/temp", 100 * round(10 * (rig.case_c + 2.0) + gauss(0, 1)))
+        energy = (round(rig.energy_j * 1e6) + self._energy_offset_uj) % ENERGY_RANGE_UJ
+        self._show("sys/devices/virtual/powercap/intel-rapl/intel-rapl:0/energy_uj", energy)
+        chip = rig.setup.chip
+        for core in range(chip.cores):
+            khz = round((rig.clock_ghz + gauss(0, 0.006)) * 1e6)
+            self._show(f"sys/devices/system/cpu/cpufreq/policy{core}/scaling_cur_freq", khz)
+            counters = f"sys/devices/system/cpu/cpu{core}/thermal_throttle"
+            self._show(f"{counters}/package_throttle_count", int(rig.throttle_s))
+        self._show("proc/stat", self._stat())
+
+    @staticmethod
+    def _rpm(rpm: float, noise: float) -> int:
+        return max(0, round(rpm + noise)) if rpm > 60.0 else 0
+
+    def _stat(self) -> str:
+        """Ticks of user and idle time, the whole machine first, then each processor."""
+        rig = self.rig
+        cores = rig.setup.chip.cores
+        threads = min(rig.load.threads, cores) if rig.load else 0
+        total = round(100 * rig.time_s)
+        busy = 100 * rig.busy_core_s + 0.012 * cores * total
+        lines = [f"cpu  {round(busy)} 0 0 {round(cores * total - busy)} 0 0 0 0 0 0"]
+        for core in range(cores):
+            # Which thread sits where does not matter here: the work is shown evenly spread.
+            share = busy / cores
+            lines.append(f"cpu{core} {round(share)} 0 0 {round(total - share)} 0 0 0 0 0 0")
+        lines.append(f"procs_running {threads + 1}")
+        return "\n".join(lines)
+
+    def _show(self, path: str, value: int | str) -> None:
+        text = f"{value}\n"
+        if self._texts.get(path) == text:
+            return
+        descriptor = self._files.get(path)
+        if descriptor is None:
+            target = self.root / path
+            target.parent.mkdir(parents=True, exist_ok=True)
+            descriptor = self._files[path] = os.open(target, os.O_RDWR | os.O_CREAT, 0o644)
+        data = text.encode()
+        os.pwrite(descriptor, data, 0)
+        if len(data) < len(self._texts.get(path, "")) or path not in self._texts:
+            os.ftruncate(descriptor, len(data))
+        self._texts[path] = text

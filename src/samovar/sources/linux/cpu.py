@@ -1,0 +1,130 @@
+"""Clocks, package power, throttle counters, utilisation and thermal zones of a processor."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from samovar.core.quantity import Channel
+from samovar.sources.linux.files import (
+    NAN,
+    CounterFlagReader,
+    KernelFile,
+    RateReader,
+    Reader,
+    ScaledReader,
+    text_of,
+)
+from samovar.sources.linux.hwmon import doubt_temperature
+from samovar.core.roles import role_of_power, role_of_temperature
+
+
+def _number(path: Path) -> int:
+    found = re.search(r"(\d+)$", path.name)
+    return int(found[1]) if found else -1
+
+
+def find_clocks(sys: Path) -> Iterator[Reader]:
+    """The present clock of every processor that has cpufreq, MHz."""
+    cpus = [p for p in (sys / "devices/system/cpu").glob("cpu[0-9]*") if (p / "cpufreq").is_dir()]
+    for cpu in sorted(cpus, key=_number):
+        channel = Channel(f"Core {_number(cpu)} clock", "clock", "MHz", "core", "cpu", f"cpufreq:{cpu.name}")
+        yield ScaledReader(channel, cpu / "cpufreq/scaling_cur_freq", 1e3, _doubt_clock)
+
+
+def _doubt_clock(value: float) -> str | None:
+    return None if 1.0 <= value < 20000.0 else f"{value:g} MHz is no clock"
+
+
+def find_powers(sys: Path, clock: Callable[[], float]) -> Iterator[Reader]:
+    """Every powercap zone's energy counter as power, W. A zone is named by its path of names
+    (`package-0/core`), which stays the same when zones are numbered otherwise."""
+    root = sys / "class/powercap"
+    if not root.is_dir():
+        return
+    zones = [p for p in root.iterdir() if (p / "energy_uj").exists() or (p / "energy_uj").is_symlink()]
+    names = {p.name: text_of(p / "name") or p.name for p in zones}
+    for zone in sorted(zones, key=lambda p: p.name):
+        control, *numbers = zone.name.split(":")
+        parents = [":".join([control, *numbers[: k + 1]]) for k in range(len(numbers))]
+        path = "/".join(names.get(parent, parent) for parent in parents)
+        role, domain = role_of_power("", names[zone.name])
+        label = "Package power" if role == "package" else f"{path} power"
+        limit = text_of(zone / "max_energy_range_uj")
+        channel = Channel(label, "power", "W", role, domain, f"powercap:{control}:{path}")
+        yield RateReader(channel, zone / "energy_uj", 1e6, int(limit) if limit and limit.isdigit() else None, clock)
+
+
+def find_throttles(sys: Path) -> Iterator[Reader]:
+    """The kernel's counters of thermal throttling: one for each package, one for each core."""
+    seen: set[str] = set()
+    for cpu in sorted((sys / "devices/system/cpu").glob("cpu[0-9]*"), key=_number):
+        counters = cpu / "thermal_throttle"
+        package = text_of(cpu / "topology/physical_package_id") or "0"
+        core = text_of(cpu / "topology/core_id") or str(_number(cpu))
+        for name, scope in (("package_throttle_count", f"package {package}"), ("core_throttle_count", f"core {core}")):
+            if (counters / name).exists() and scope not in seen:
+                seen.add(scope)
+                role = "package" if scope.startswith("package") else "core"
+                where = f"throttle:{scope.replace(' ', '')}"
+                yield CounterFlagReader(
+                    Channel(f"Throttling {scope}", "flag", "", role, "cpu", where), counters / name
+                )
+
+
+class UtilisationReader:
+    """Busy share of the whole machine's processors since the last sample, %, from proc/stat."""
+
+    __slots__ = ("_file", "_last", "channel")
+
+    def __init__(self, path: Path) -> None:
+        self.channel = Channel("Utilisation", "load", "%", "package", "cpu", "stat:cpu")
+        self._file = KernelFile(path)
+        self._last: tuple[int, int] | None = None
+
+    def value(self) -> float:
+        line = self._file.read(512).split(b"\n", 1)[0].split()
+        if not line or line[0] != b"cpu":
+            raise ValueError("no line for the whole machine")
+        ticks = [int(x) for x in line[1:9]]
+        idle = ticks[3] + (ticks[4] if len(ticks) > 4 else 0)
+        total = sum(ticks)
+        last, self._last = self._last, (idle, total)
+        if last is None or total <= last[1]:
+            return NAN
+        return max(0.0, min(100.0, 100.0 * (1.0 - (idle - last[0]) / (total - last[1]))))
+
+    def implausible(self, value: float) -> str | None:
+        return None
+
+    def close(self) -> None:
+        self._file.close()
+
+
+def find_utilisation(proc: Path) -> Iterator[Reader]:
+    """The machine's utilisation, where proc/stat exists."""
+    if (proc / "stat").exists():
+        yield UtilisationReader(proc / "stat")
+
+
+def find_zones(sys: Path) -> Iterator[Reader]:
+    """Thermal zones that no hwmon chip shows already; two of one type are told apart by their order."""
+    root = sys / "class/thermal"
+    if not root.is_dir():
+        return
+    shown = set()
+    for chip in (sys / "class/hwmon").glob("hwmon*"):
+        device = (chip / "device").resolve()
+        if device.name.startswith("thermal_zone"):
+            shown.add(device)
+    seen: dict[str, int] = {}
+    for zone in sorted(root.glob("thermal_zone*"), key=_number):
+        kind = text_of(zone / "type") or "unnamed"
+        seen[kind] = seen.get(kind, 0) + 1
+        if zone.resolve() in shown:
+            continue
+        suffix = "" if seen[kind] == 1 else f":{seen[kind]}"
+        role, domain = role_of_temperature(kind, "")
+        channel = Channel(f"Zone {kind}{suffix}", "temperature", "°C", role, domain, f"thermal:{kind}{suffix}")
+        yield ScaledReader(channel, zone / "temp", 1e3, doubt_temperature)

@@ -1,0 +1,136 @@
+"""A Linux machine as a source: all its readers together, and what each of them says now."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from samovar.core.quantity import Channel
+from samovar.sources.linux.cpu import find_clocks, find_powers, find_throttles, find_utilisation, find_zones
+from samovar.sources.linux.files import NAN, RateReader, Reader
+from samovar.sources.linux.hwmon import find_hwmon
+from samovar.sources.protocol import Probed
+
+
+def _readers(sysroot: Path, clock: Callable[[], float]) -> list[Reader]:
+    sys, proc = sysroot / "sys", sysroot / "proc"
+    return [
+        *find_hwmon(sys),
+        *find_zones(sys),
+        *find_clocks(sys),
+        *find_powers(sys, clock),
+        *find_throttles(sys),
+        *find_utilisation(proc),
+    ]
+
+
+def _reason(problem: Exception) -> str:
+    if isinstance(problem, PermissionError):
+        return "permission denied: another user may read it, run as that user or grant reading"
+    if isinstance(problem, OSError):
+        return (problem.strerror or "the kernel gave an error").lower()
+    return "what stands there is no number"
+
+
+def _probe(reader: Reader) -> Probed:
+    try:
+        value = reader.value()
+    except (OSError, ValueError) as problem:
+        return Probed(reader.channel, None, "unreadable", _reason(problem))
+    if not math.isfinite(value):
+        return Probed(reader.channel, None, "ok", None)
+    doubt = reader.implausible(value)
+    return Probed(reader.channel, value, "implausible" if doubt else "ok", doubt)
+
+
+def discover(
+    sysroot: Path = Path("/"),
+    settle_s: float = 0.25,
+    clock: Callable[[], float] = time.monotonic,
+    pause: Callable[[float], None] = time.sleep,
+) -> list[Probed]:
+    """All channels of a machine with their values now.
+
+    Args:
+        sysroot: the folder that holds sys and proc.
+        settle_s: time between the two readings that make a rate of a counter.
+        clock, pause: time itself, for machines whose time runs otherwise.
+    """
+    readers = _readers(sysroot, clock)
+    found = [_probe(reader) for reader in readers]
+    waiting = [k for k, p in enumerate(found) if p.status == "ok" and p.value is None]
+    if waiting:
+        pause(settle_s)
+        for k in waiting:
+            found[k] = _probe(readers[k])
+    for reader in readers:
+        reader.close()
+    return found
+
+
+class LinuxSource:
+    """The kernel's sensors of one machine, those that can be used, sampled together.
+
+    A channel that is unreadable or implausible when the source is opened is left out (`refused` says
+    which and why); one that fails later gives NaN from then on, and comes back by itself.
+    """
+
+    name = "kernel"
+
+    def __init__(self, sysroot: Path = Path("/"), clock: Callable[[], float] = time.monotonic) -> None:
+        self._readers: list[Reader] = []
+        self.refused: list[Probed] = []
+        for reader in _readers(sysroot, clock):
+            probed = _probe(reader)
+            if probed.status == "ok":
+                self._readers.append(reader)
+            else:
+                reader.close()
+                self.refused.append(probed)
+        self._channels = tuple(_unique([r.channel for r in self._readers]))
+
+    @property
+    def channels(self) -> tuple[Channel, ...]:
+        """The channels in use; two of one name are told apart as `name (2)`."""
+        return self._channels
+
+    def sample(self) -> list[float]:
+        """One value for each channel; NaN where the kernel gave none or an implausible one."""
+        out = []
+        for reader in self._readers:
+            try:
+                value = reader.value()
+                out.append(NAN if reader.implausible(value) else value)
+            except (OSError, ValueError):
+                out.append(NAN)
+        return out
+
+    def sample_one(self, index: int) -> float:
+        """One channel alone, for the guard's quick look; NaN as above. Rates are not for this."""
+        reader = self._readers[index]
+        if isinstance(reader, RateReader):
+            return NAN
+        try:
+            value = reader.value()
+            return NAN if reader.implausible(value) else value
+        except (OSError, ValueError):
+            return NAN
+
+    def close(self) -> None:
+        """Close every file."""
+        for reader in self._readers:
+            reader.close()
+
+
+def _unique(channels: list[Channel]) -> list[Channel]:
+    from dataclasses import replace
+
+    seen: dict[str, int] = {}
+    out = []
+    for channel in channels:
+        seen[channel.name] = seen.get(channel.name, 0) + 1
+        number = seen[channel.name]
+        out.append(channel if number == 1 else replace(channel, name=f"{channel.name} ({number})"))
+    return out

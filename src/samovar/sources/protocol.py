@@ -1,0 +1,48 @@
+"""The protocol every source of samples answers, and what is said of a channel before it is used."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from samovar.core.quantity import Channel
+
+
+@dataclass(frozen=True, slots=True)
+class Probed:
+    """One channel as found: its value now (None where unknown) and whether it can be used.
+
+    `status` is ok, unreadable (the kernel refused; `reason` says why) or implausible (a disconnected
+    probe's value: shown, never used).
+    """
+
+    channel: Channel
+    value: float | None
+    status: str
+    reason: str | None = None
+
+
+class Source(Protocol):
+    """Something that can be sampled.
+
+    A source keeps its files or connections open between samples. It never raises from `sample`: what
+    it cannot read is NaN. It may block; the recorder waits for it only as long as its own cadence allows.
+    """
+
+    @property
+    def name(self) -> str:
+        """What people call it, such as `kernel`."""
+        ...
+
+    @property
+    def channels(self) -> tuple[Channel, ...]:
+        """What it measures; fixed from the moment it is opened."""
+        ...
+
+    def sample(self) -> list[float]:
+        """One value for each channel, in their units; NaN where there is none."""
+        ...
+
+    def close(self) -> None:
+        """Let go of files and connections."""
+        ...
