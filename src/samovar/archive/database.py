@@ -47,7 +47,9 @@ def open_database(where: str | Path) -> Engine:
         raise ArchiveError(f"{path or url}: {_plain(problem)}") from problem
     except DatabaseError as problem:
         engine.dispose()
-        raise ArchiveError(f"{path or url}: this is no Samovar archive; name another file with --archive") from problem
+        raise ArchiveError(
+            f"{path or url}: this is no Samovar archive; name another file with --archive"
+        ) from problem
     return engine
 
 
@@ -63,7 +65,9 @@ def _prepare_folder(path: Path) -> None:
         raise ArchiveError(f"{path}: this is a folder; name a file in it with --archive")
     target = path if path.exists() else path.parent
     if not os.access(target, os.W_OK) or not os.access(path.parent, os.W_OK):
-        raise ArchiveError(f"{path}: cannot be written; allow writing there or name another file with --archive")
+        raise ArchiveError(
+            f"{path}: cannot be written; allow writing there or name another file with --archive"
+        )
 
 
 def _set_pragmas(connection: object, _record: object) -> None:

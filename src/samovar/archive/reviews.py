@@ -26,10 +26,17 @@ class ReviewStore:
         self._engine = engine
 
     def add_product(
-        self, name: str, kind: str, specification: dict[str, Any], price: float | None = None, currency: str | None = None
+        self,
+        name: str,
+        kind: str,
+        specification: dict[str, Any],
+        price: float | None = None,
+        currency: str | None = None,
     ) -> int:
         """Enter a product; the answer is its key."""
-        return self._insert(PRODUCT, name=name, kind=kind, specification=specification, price=price, currency=currency)
+        return self._insert(
+            PRODUCT, name=name, kind=kind, specification=specification, price=price, currency=currency
+        )
 
     def add_rig(self, name: str, facts: Facts, conditions: dict[str, Any] | None = None) -> int:
         """Enter a rig; the answer is its key."""

@@ -16,6 +16,7 @@ from samovar.archive.schema import CHANNEL, CHUNK, FINDING, HAND_READING, MARK, 
 from samovar.archive.writer import RunWriter
 from samovar.core.facts import Facts
 from samovar.core.facts_plain import facts_from_plain, facts_to_plain
+from samovar.core.held import HELD_SHARE
 from samovar.core.quantity import Channel
 from samovar.core.reading import METHOD_VERSION, Reading, read
 from samovar.core.reading_plain import from_plain, to_plain
@@ -141,7 +142,11 @@ class RunStore:
         return found
 
     def runs(
-        self, review_id: int | None = None, setup_id: int | None = None, load: str | None = None, newest: int | None = None
+        self,
+        review_id: int | None = None,
+        setup_id: int | None = None,
+        load: str | None = None,
+        newest: int | None = None,
     ) -> list[Run]:
         """Runs by number, of a review, setup or load where named; only the newest so many where asked."""
         query = select(RUN)
@@ -164,7 +169,8 @@ class RunStore:
     def judgements(self) -> dict[int, str | None]:
         """The judgement of every run that has been read, by number."""
         with self._engine.connect() as connection:
-            return {r: j for r, j in connection.execute(select(FINDING.c.run_id, FINDING.c.judgement))}
+            rows = connection.execute(select(FINDING.c.run_id, FINDING.c.judgement))
+            return {row.run_id: row.judgement for row in rows}
 
     def recording(self, number: int, positions: Sequence[int] | None = None) -> Recording:
         """A run's samples and marks; only the channels at these positions where given.
@@ -178,7 +184,9 @@ class RunStore:
                 raise KeyError(f"no run r{number:04d}")
             channels = _channels(connection, number)
             marks = connection.execute(
-                select(MARK.c.at_s, MARK.c.text).where(MARK.c.run_id == number).order_by(MARK.c.at_s, MARK.c.id)
+                select(MARK.c.at_s, MARK.c.text)
+                .where(MARK.c.run_id == number)
+                .order_by(MARK.c.at_s, MARK.c.id)
             ).all()
             if row.state == "recording":
                 time_s, values = _journal(connection, number, row.channels)
@@ -210,10 +218,15 @@ class RunStore:
         run = self.run(number)
         if run is None:
             raise KeyError(f"no run r{number:04d}")
-        reference = self._reference_clock(run)
+        higher = self._reference_clock(run)
         with self._engine.connect() as connection:
             row = connection.execute(select(FINDING).where(FINDING.c.run_id == number)).first()
-        if row is not None and row.method_version == METHOD_VERSION and _same(row.reference_clock_mhz, reference):
+        reference = _wanted_reference(higher, row.free_clock_mhz if row is not None else None)
+        if (
+            row is not None
+            and row.method_version == METHOD_VERSION
+            and _same(row.reference_clock_mhz, reference)
+        ):
             return from_plain(row.body)
         reading = read(self.recording(number), run.facts, reference_clock_mhz=reference)
         if run.state != "recording":
@@ -292,9 +305,16 @@ class RunStore:
         return [HandReading(r.at_s, r.quantity, r.value, r.half_width, r.unit, r.instrument) for r in rows]
 
 
+def _wanted_reference(others: float | None, own: float | None) -> float | None:
+    """The other runs' clock where it is noticeably higher than what the run itself has shown."""
+    if others is None or (own is not None and others <= own * (1.0 + HELD_SHARE)):
+        return None
+    return others
+
+
 def _same(a: float | None, b: float | None) -> bool:
     if a is None or b is None:
-        return a is b or b is None
+        return a is b
     return abs(a - b) <= REFERENCE_TOLERANCE * max(a, b)
 
 

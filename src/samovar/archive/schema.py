@@ -29,7 +29,9 @@ def _belongs(name: str, to: str, nullable: bool = False) -> Column[int]:
     return Column(name, Integer, ForeignKey(f"{to}.id", ondelete=cascade), nullable=nullable, index=True)
 
 
-META = Table("meta", METADATA, Column("key", String(40), primary_key=True), Column("value", Text, nullable=False))
+META = Table(
+    "meta", METADATA, Column("key", String(40), primary_key=True), Column("value", Text, nullable=False)
+)
 
 PRODUCT = Table(
     "product",

@@ -54,11 +54,15 @@ class RunWriter:
                 if self._times:
                     connection.execute(
                         CHUNK.insert().values(
-                            run_id=self.number, samples=len(self._times), data=pack_block(self._times, self._rows)
+                            run_id=self.number,
+                            samples=len(self._times),
+                            data=pack_block(self._times, self._rows),
                         )
                     )
                 for mark in self._marks:
-                    connection.execute(MARK.insert().values(run_id=self.number, at_s=mark.at_s, text=mark.text))
+                    connection.execute(
+                        MARK.insert().values(run_id=self.number, at_s=mark.at_s, text=mark.text)
+                    )
         except OperationalError as failure:
             text = str(failure.orig).lower()
             self.problem = (

@@ -6,6 +6,7 @@ A course is told each sample and answers what to do; it owns no thread, clock or
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -98,7 +99,7 @@ class Course:
         self._checked_s = at_s
 
     def _tail(self, seconds: float) -> int:
-        return int(np.searchsorted(np.array(self._time), self._time[-1] - seconds))
+        return bisect_left(self._time, self._time[-1] - seconds)
 
     def _recent_die(self, seconds: float) -> float | None:
         recent = np.array(self._die[self._tail(seconds) :])
@@ -123,9 +124,7 @@ class Course:
         time_s, die = window
         if len(die) < 8:
             return False
-        minutes = (time_s - time_s.mean()) / 60.0
-        slope = float((minutes * die).sum() / (minutes**2).sum())
-        return abs(slope) < self.spec.calm_k_per_min
+        return _slope_per_min(time_s, die) < self.spec.calm_k_per_min
 
     def _load_over(self, at_s: float) -> bool:
         length = at_s - self.since_s
@@ -140,6 +139,10 @@ class Course:
         begin = self._tail(min(reach, length - 30.0))
         time_s, die = np.array(self._time[begin:]), np.array(self._die[begin:])
         drift_limit = DRIFT_MARGIN * DRIFT_LIMIT_K_PER_MIN
+        # Most checks come long before it settles: a plain slope over the last stretch says so cheaply.
+        recent = slice(self._tail(self.spec.steady_least_s) - begin, None)
+        if _slope_per_min(time_s[recent], die[recent]) > 2.0 * drift_limit:
+            return False
         if not find_steady(time_s, die, drift_limit, self.spec.steady_least_s, windows=4).found:
             return False
         power = np.array(self._power[begin:])
@@ -158,7 +161,21 @@ class Course:
     def _cool(self, at_s: float) -> bool:
         if at_s - self.since_s >= self.spec.cool_down_most_s:
             return True
+        if at_s - self._checked_s < 2.0:
+            return False
+        self._checked_s = at_s
         now = self._recent_die(5.0)
         if self.idle_die_c is None:
             return at_s - self.since_s >= min(60.0, self.spec.cool_down_most_s)
-        return now is not None and at_s - self.since_s >= 10.0 and now <= self.idle_die_c + self.spec.cool_down_k
+        return (
+            now is not None and at_s - self.since_s >= 10.0 and now <= self.idle_die_c + self.spec.cool_down_k
+        )
+
+
+def _slope_per_min(time_s: np.ndarray, x: np.ndarray) -> float:
+    """Size of the least-squares slope, per minute, missing values left out."""
+    good = np.isfinite(x)
+    if good.sum() < 3:
+        return math.inf
+    minutes = (time_s[good] - time_s[good].mean()) / 60.0
+    return abs(float((minutes * x[good]).sum() / max((minutes**2).sum(), 1e-12)))

@@ -54,7 +54,11 @@ class GuardThread:
     """
 
     def __init__(
-        self, guard: Guard, read_die: Callable[[], float], now: Callable[[], float], stop: Callable[[Trip], None]
+        self,
+        guard: Guard,
+        read_die: Callable[[], float],
+        now: Callable[[], float],
+        stop: Callable[[Trip], None],
     ) -> None:
         self._guard = guard
         self._read_die = read_die

@@ -123,11 +123,19 @@ class Recorder:
         self._start = clock.now()
         self._last_work: tuple[float, float] | None = None
         self._readers = [_Reader(s) for s in self.sources] if patience_s is not None else []
-        self._die = next((i for i, c in enumerate(self.channels) if c.quantity == "temperature" and c.role == "die"), None)
-        self._power = next((i for i, c in enumerate(self.channels) if c.quantity == "power" and c.role == "package"), None)
-        watch = guard is not None and read_die is not None and self._die is not None and patience_s is not None
+        self._die = next(
+            (i for i, c in enumerate(self.channels) if c.quantity == "temperature" and c.role == "die"), None
+        )
+        self._power = next(
+            (i for i, c in enumerate(self.channels) if c.quantity == "power" and c.role == "package"), None
+        )
+        watch = (
+            guard is not None and read_die is not None and self._die is not None and patience_s is not None
+        )
         self._watch = (
-            GuardThread(guard, read_die, self.elapsed, self._tripped) if watch and guard and read_die else None
+            GuardThread(guard, read_die, self.elapsed, self._tripped)
+            if watch and guard and read_die
+            else None
         )
 
     def elapsed(self) -> float:
@@ -181,7 +189,9 @@ class Recorder:
                 return self._ended_by(trip, at_s)
             if self.course is not None:
                 before = self.course.step
-                step = self.course.advance(at_s, self._pick(values, self._die), self._pick(values, self._power))
+                step = self.course.advance(
+                    at_s, self._pick(values, self._die), self._pick(values, self._power)
+                )
                 if step != before:
                     self._follow(step, at_s)
                 if step == "done":

@@ -11,7 +11,9 @@ from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts, RoomFacts
 def facts_to_plain(facts: Facts) -> dict[str, Any]:
     """Only what is known, by part."""
     return {
-        part: {k: v for k, v in values.items() if v is not None} for part, values in asdict(facts).items() if values
+        part: {k: v for k, v in values.items() if v is not None}
+        for part, values in asdict(facts).items()
+        if values
     }
 
 

@@ -333,7 +333,12 @@ def _absorb_transitions(
     out: list[tuple[str, int, int]] = []
     for kind, a, b in reversed(pieces):
         short = time_s[b - 1] - time_s[a] < LONGEST_TRANSITION_S
-        if kind == "unexplained" and short and out and time_s[out[-1][1]] - time_s[b - 1] <= 3.0 + 2 * interval:
+        if (
+            kind == "unexplained"
+            and short
+            and out
+            and time_s[out[-1][1]] - time_s[b - 1] <= 3.0 + 2 * interval
+        ):
             kind = out[-1][0]
         if out and out[-1][0] == kind and time_s[out[-1][1]] - time_s[b - 1] <= 8.0 + 2 * interval:
             out[-1] = (kind, a, out[-1][2])
@@ -385,7 +390,9 @@ def _evidence(label: str, load: _Load, stretch: slice, facts: Facts, own: bool) 
         under = f", {limit - die:.0f} K under the limit" if limit is not None else ""
         parts.append(f"die regulated at {die:.1f} °C{under}, while power sinks")
     if label == "unexplained":
-        missing = [n for n, row in (("die temperature", load.die), ("package power", load.power)) if row is None]
+        missing = [
+            n for n, row in (("die temperature", load.die), ("package power", load.power)) if row is None
+        ]
         parts.append(f"no {' and no '.join(missing)} in this log" if missing else "no limit or budget shows")
     if not own:
         confidence -= 0.07

@@ -40,7 +40,8 @@ def judge(held: list[HeldStretch], phases: list[Phase], stopped_early: bool | No
     below = [
         h
         for h in hot
-        if h.below_base or (h.below_base is None and h.clock_loss_pct is not None and h.clock_loss_pct > PLATEAU_LOSS_PCT)
+        if h.below_base
+        or (h.below_base is None and h.clock_loss_pct is not None and h.clock_loss_pct > PLATEAU_LOSS_PCT)
     ]
     if share(below) > NOTICEABLE_SHARE:
         return "throttles"

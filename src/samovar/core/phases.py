@@ -36,7 +36,9 @@ def activity(recording: Recording) -> Array | None:
         rows = recording.values[utilisation]
         totals = [k for k, i in enumerate(utilisation) if recording.channels[i].role != "core"]
         with np.errstate(all="ignore"):
-            row = np.nanmax(np.where(np.isfinite(rows[totals or slice(None)]), rows[totals or slice(None)], -1), axis=0)
+            row = np.nanmax(
+                np.where(np.isfinite(rows[totals or slice(None)]), rows[totals or slice(None)], -1), axis=0
+            )
         row = np.where(row < 0, np.nan, row) / 100.0
         top = _high(row)
         if top > 0.03:

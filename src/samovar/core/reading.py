@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass, field
 
@@ -280,7 +281,9 @@ def _thermal(
     if room is None or die is None or die not in steady:
         if network is None and room is None:
             return None
-        return ThermalFigures(room.value if room else None, None, None, None, None, None, constants, None, network)
+        return ThermalFigures(
+            room.value if room else None, None, None, None, None, None, constants, None, network
+        )
     rise = steady[die].mean - room.value
     rise_width = combine(steady[die].half_width or 0.0, room.half_width or 0.0)
     watts = steady[power].mean if power in steady else None
@@ -291,7 +294,9 @@ def _thermal(
     width = resistance * combine(rise_width / rise, watts_width / watts)
     limit = facts.cpu.temperature_limit_c
     headroom = None if limit is None else (limit - room.value) / resistance
-    return ThermalFigures(room.value, rise, rise_width, watts, resistance, width, constants, headroom, network)
+    return ThermalFigures(
+        room.value, rise, rise_width, watts, resistance, width, constants, headroom, network
+    )
 
 
 def _heading(
@@ -310,7 +315,9 @@ def _heading(
     if load is not None and recording.die is not None and held:
         last = held[-1]
         if last.by in ("thermal", "firmware") and load.end_s - last.end_s < 10.0:
-            row = recording.values[recording.die][recording.between(max(last.start_s, last.end_s - 60.0), last.end_s)]
+            row = recording.values[recording.die][
+                recording.between(max(last.start_s, last.end_s - 60.0), last.end_s)
+            ]
             if np.isfinite(row).sum() > 2:
                 return mean_of(despiked(row, 4.0))
     if forecast is None:
@@ -329,7 +336,7 @@ def _outline(recording: Recording) -> tuple[float | None, ...]:
     edges = np.linspace(recording.time_s[0], recording.time_s[-1], OUTLINE_POINTS + 1)
     bounds = np.searchsorted(recording.time_s, edges)
     row = despiked(recording.values[index], 4.0)
-    parts = [row[a : max(b, a + 1)] for a, b in zip(bounds, bounds[1:], strict=False)]
+    parts = [row[a : max(b, a + 1)] for a, b in itertools.pairwise(bounds)]
     return tuple(round(float(np.nanmax(p)), 2) if np.isfinite(p).any() else None for p in parts)
 
 

@@ -71,12 +71,11 @@ class Recording:
             return []
         steps = np.diff(self.time_s)
         return [
-            Gap(float(self.time_s[i]), float(self.time_s[i + 1])) for i in np.flatnonzero(steps > 2.5 * interval)
+            Gap(float(self.time_s[i]), float(self.time_s[i + 1]))
+            for i in np.flatnonzero(steps > 2.5 * interval)
         ]
 
-    def find(
-        self, quantity: str, roles: Iterable[str] | None = None, domain: str | None = None
-    ) -> list[int]:
+    def find(self, quantity: str, roles: Iterable[str] | None = None, domain: str | None = None) -> list[int]:
         """Indices of the channels of this quantity, in the order of `roles` where given; those without
         a single value are left out."""
         wanted = None if roles is None else list(roles)
@@ -92,7 +91,9 @@ class Recording:
             found.sort(key=lambda i: wanted.index(self.channels[i].role))
         return found
 
-    def first(self, quantity: str, roles: Iterable[str] | None = None, domain: str | None = None) -> int | None:
+    def first(
+        self, quantity: str, roles: Iterable[str] | None = None, domain: str | None = None
+    ) -> int | None:
         """The first of `find`, or None."""
         found = self.find(quantity, roles, domain)
         return found[0] if found else None

@@ -66,7 +66,8 @@ def swing_period(x: Array) -> int | None:
     if n < 24 or float(np.ptp(x)) == 0.0:
         return None
     index = np.arange(n, dtype=float)
-    residual = x - np.polyval(np.polyfit(index, x, 1), index)
+    index -= index.mean()
+    residual = x - x.mean() - index * float((index * x).sum() / (index**2).sum())
     rho = autocorrelation(residual)[: n // 2]
     below = np.flatnonzero(rho < 0.0)
     if len(below) == 0:

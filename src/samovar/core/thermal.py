@@ -83,7 +83,9 @@ def _thin(time_s: Array, *rows: Array) -> tuple[Array, ...]:
     kept = tail_n // group * group
     start = len(time_s) - kept
     return tuple(
-        np.concatenate([row[:start:head_step][: start // head_step or None], row[start:].reshape(-1, group).mean(axis=1)])
+        np.concatenate(
+            [row[:start:head_step][: start // head_step or None], row[start:].reshape(-1, group).mean(axis=1)]
+        )
         if kept
         else row[::head_step]
         for row in (time_s, *rows)
@@ -161,7 +163,7 @@ def fit_forecast(
     if not results:
         return None
     results.sort(key=lambda r: r[0])
-    best_error, best_set, best_weights, _ = results[0]
+    _best_error, best_set, best_weights, _ = results[0]
     residual = rise - columns[:, best_set] @ best_weights
     independent = max(4.0, len(t) / correlation_time(residual))
     # A perfect fit of quantised data is luck: the error is never taken for less than the sensor's step.

@@ -24,21 +24,25 @@ class Measured:
     value: float
     half_width: float | None = None
 
-    def text(self, unit: str = "", signed: bool = False) -> str:
-        """`78.4 ±0.2 °C`: value and half-width with no more digits than the width allows."""
-        body = rounded(self.value, self.half_width, signed)
-        width = f" ±{rounded_width(self.half_width)}" if self.half_width else ""
+    def text(self, unit: str = "", signed: bool = False, finest: int = 3) -> str:
+        """`78.4 ±0.2 °C`: value and half-width with no more digits than the width allows, and never
+        more than `finest` decimals, since no width makes a sensor finer than it is."""
+        width_shown = None if not self.half_width else max(self.half_width, 10.0**-finest)
+        body = rounded(self.value, width_shown, signed, finest)
+        width = f" ±{rounded_width(width_shown, finest)}" if width_shown else ""
         return f"{body}{width}{' ' + unit if unit else ''}"
 
 
 def _digits(half_width: float) -> int:
     """Decimals for a half-width: one significant digit, two where it begins with 1 (GUM 7.2.6)."""
-    exponent = math.floor(math.log10(half_width))
+    exponent = math.floor(math.log10(half_width) + 1e-9)
     leading = half_width / 10**exponent
-    return max(0, -exponent + (1 if leading < 1.95 and exponent < 0 else 0))
+    if abs(leading - 1.0) < 1e-6:
+        return max(0, -exponent)
+    return max(0, -exponent + (1 if leading < 1.95 and exponent <= 0 else 0))
 
 
-def rounded(value: float, half_width: float | None, signed: bool = False) -> str:
+def rounded(value: float, half_width: float | None, signed: bool = False, finest: int = 6) -> str:
     """The value as text with the digits its half-width supports; three significant without a width."""
     if not math.isfinite(value):
         return "–"
@@ -46,14 +50,15 @@ def rounded(value: float, half_width: float | None, signed: bool = False) -> str
         decimals = _digits(half_width)
     else:
         decimals = 0 if abs(value) >= 100 else 1 if abs(value) >= 10 else 2
+    decimals = min(decimals, finest)
     return f"{value:+.{decimals}f}" if signed else f"{value:.{decimals}f}"
 
 
-def rounded_width(half_width: float | None) -> str:
+def rounded_width(half_width: float | None, finest: int = 6) -> str:
     """The half-width as text, never rounded to nothing."""
     if half_width is None or not math.isfinite(half_width):
         return "–"
-    return f"{half_width:.{_digits(half_width)}f}" if half_width > 0 else "0"
+    return f"{half_width:.{min(_digits(half_width), finest)}f}" if half_width > 0 else "0"
 
 
 def combine(*standard: float) -> float:

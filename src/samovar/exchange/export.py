@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 
 from samovar.core.facts import Facts
@@ -44,7 +43,7 @@ def export_recording(recording: Recording, path: Path, facts: Facts | None = Non
             frame.write_csv(part)
         else:
             frame.write_parquet(part)
-        os.replace(part, path)
+        part.replace(path)
         text = facts_text(facts or Facts(), recording.stopped_early)
         if text:
             facts_beside(path).write_text(text, encoding="utf-8")

@@ -63,7 +63,9 @@ def _decode(path: Path) -> str:
     try:
         data = path.read_bytes()
     except OSError as problem:
-        raise InputError(f"{path}: {(problem.strerror or 'cannot be read').lower()}; allow reading it") from problem
+        raise InputError(
+            f"{path}: {(problem.strerror or 'cannot be read').lower()}; allow reading it"
+        ) from problem
     if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
         return data.decode("utf-16", errors="replace")
     if b"\x00" in data[:4096]:
@@ -84,7 +86,9 @@ def _delimited(path: Path) -> tuple[polars.DataFrame, list[str]]:
         raise InputError(f"{path}: the file is empty; give a log with a line of titles and rows of numbers")
     separator = max(_SEPARATORS, key=lambda s: (lines[header].count(s), -_SEPARATORS.index(s)))
     if lines[header].count(separator) == 0:
-        raise InputError(f"{path}:{header + 1}: no column titles found; give a log with titles and rows of numbers")
+        raise InputError(
+            f"{path}:{header + 1}: no column titles found; give a log with titles and rows of numbers"
+        )
     wanted = _fields(lines[header], separator)
     warnings: list[str] = []
     kept = [lines[header]]
@@ -139,7 +143,9 @@ def _unique(titles: list[str]) -> list[str]:
 
 def _interpret(path: Path, frame: polars.DataFrame, warnings: list[str], column_map: dict[str, Any]) -> Log:
     mapped: dict[str, Any] = column_map.get("channels", {})
-    time_title = column_map.get("time") or next((t for t in frame.columns if time_factor(t) is not None), None)
+    time_title = column_map.get("time") or next(
+        (t for t in frame.columns if time_factor(t) is not None), None
+    )
     columns: list[tuple[str, Column]] = []
     for title in frame.columns:
         if title == time_title:
@@ -224,5 +230,7 @@ def _mapped(path: Path, title: str, entry: dict[str, Any]) -> Column:
     try:
         channel = Channel(name, quantity, UNITS[quantity], role, entry.get("domain") or domain_of(role))
     except ValueError as problem:
-        raise InputError(f"{path}: the map's entry for column {title!r}: {problem}; correct the map") from problem
+        raise InputError(
+            f"{path}: the map's entry for column {title!r}: {problem}; correct the map"
+        ) from problem
     return Column(channel, scaled.factor if scaled else 1.0, scaled.offset if scaled else 0.0)

@@ -87,9 +87,7 @@ def channel_named(name: str, quantity: str) -> Channel:
             role, domain = "other", "board"
     elif quantity == "flag":
         role, domain = ("package" if "package" in text else "core"), "cpu"
-    elif quantity == "work":
-        role, domain = "other", "cpu"
-    elif quantity == "voltage" and re.search(r"v?core|\bcpu\b|vdd", text):
+    elif quantity == "work" or (quantity == "voltage" and re.search(r"v?core|\bcpu\b|vdd", text)):
         role, domain = "other", "cpu"
     else:
         role = "other"

@@ -65,7 +65,9 @@ def _load(path: Path, model: type[BaseModel]) -> dict[str, Any]:
     try:
         raw = tomllib.loads(path.read_text(encoding="utf-8"))
     except OSError as problem:
-        raise InputError(f"{path}: {(problem.strerror or 'cannot be read').lower()}; check the name") from problem
+        raise InputError(
+            f"{path}: {(problem.strerror or 'cannot be read').lower()}; check the name"
+        ) from problem
     except (tomllib.TOMLDecodeError, UnicodeDecodeError) as problem:
         raise InputError(f"{path}: {problem}; correct the TOML there") from problem
     try:

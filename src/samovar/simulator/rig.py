@@ -135,7 +135,10 @@ class SimulatedRig:
         gpu = 0.0
         for number in range(steps):
             time_s += dt
-            busy = load is not None and ((time_s - self.load_since_s) % load.period_s) < load.duty * load.period_s
+            busy = (
+                load is not None
+                and ((time_s - self.load_since_s) % load.period_s) < load.duty * load.period_s
+            )
             if busy and load is not None:
                 share = load.activity * threads / chip.cores
                 leak = leakage(chip, clock, die)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass, field
 
 from samovar.simulator.chip import ChipSpec
@@ -24,7 +25,7 @@ class FanSpec:
         points = self.curve
         if celsius <= points[0][0]:
             return points[0][1]
-        for (t0, r0), (t1, r1) in zip(points, points[1:], strict=False):
+        for (t0, r0), (t1, r1) in itertools.pairwise(points):
             if celsius <= t1:
                 return r0 + (r1 - r0) * (celsius - t0) / (t1 - t0)
         return points[-1][1]

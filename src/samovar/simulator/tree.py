@@ -96,7 +96,10 @@ class KernelTree:
             self._put(f"{policy}/base_frequency", str(round(chip.base_ghz * 1e6)))
             self._put(f"{policy}/affected_cpus", str(core))
             self._link(f"sys/devices/system/cpu/cpu{core}/cpufreq", policy)
-        self._put("proc/cpuinfo", "".join(f"processor\t: {n}\nmodel name\t: {chip.name}\n\n" for n in range(chip.cores)))
+        self._put(
+            "proc/cpuinfo",
+            "".join(f"processor\t: {n}\nmodel name\t: {chip.name}\n\n" for n in range(chip.cores)),
+        )
 
     def write(self) -> None:
         """Bring every file up to the rig's present state."""
@@ -107,12 +110,18 @@ class KernelTree:
         self._show(f"{hwmon[2]}/temp2_input", 500 * round((rig.vrm_c + gauss(0, 0.2)) * 2))
         self._show(f"{hwmon[2]}/temp3_input", -128000)
         self._show(f"{hwmon[2]}/fan1_input", self._rpm(rig.rpm, gauss(0, 4)))
-        self._show(f"{hwmon[2]}/pwm1", round(255 * min(1.0, rig.rpm / rig.setup.fan.curve[-1][1])) if rig.rpm > 60 else 0)
+        self._show(
+            f"{hwmon[2]}/pwm1",
+            round(255 * min(1.0, rig.rpm / rig.setup.fan.curve[-1][1])) if rig.rpm > 60 else 0,
+        )
         self._show(f"{hwmon[2]}/fan2_input", self._rpm(rig.setup.case.fan_rpm, gauss(0, 3)))
         self._show(f"{hwmon[2]}/fan3_input", 0)
         self._show(f"{hwmon[0]}/temp1_input", 1000 * round(rig.case_c + 9.0 + gauss(0, 0.2)))
         self._show(f"{hwmon[3]}/temp1_input", round(62.5 * round((rig.room_c + gauss(0, 0.04)) * 16.0)))
-        self._show("sys/devices/virtual/thermal/thermal_zone0/temp", 100 * round(10 * (rig.case_c + 2.0) + gauss(0, 1)))
+        self._show(
+            "sys/devices/virtual/thermal/thermal_zone0/temp",
+            100 * round(10 * (rig.case_c + 2.0) + gauss(0, 1)),
+        )
         energy = (round(rig.energy_j * 1e6) + self._energy_offset_uj) % ENERGY_RANGE_UJ
         self._show("sys/devices/virtual/powercap/intel-rapl/intel-rapl:0/energy_uj", energy)
         chip = rig.setup.chip

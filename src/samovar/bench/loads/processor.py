@@ -37,7 +37,9 @@ class ProcessorLoad:
         usable = default_threads("worst case")
         self._threads = default_threads(name) if threads is None else threads
         if not 1 <= self._threads <= usable:
-            raise LoadError(f"{self._threads} threads asked for, this machine has {usable}: ask for 1 to {usable}")
+            raise LoadError(
+                f"{self._threads} threads asked for, this machine has {usable}: ask for 1 to {usable}"
+            )
         self._name = name
         self._workers: list[subprocess.Popen[bytes]] = []
         self._memory: mmap.mmap | None = None
@@ -55,7 +57,13 @@ class ProcessorLoad:
         single = {f"{library}_NUM_THREADS": "1" for library in ("OMP", "OPENBLAS", "MKL")}
         try:
             for index in range(self._threads):
-                command = [sys.executable, "-m", "samovar.bench.loads.worker", KERNEL_OF[self._name], str(index)]
+                command = [
+                    sys.executable,
+                    "-m",
+                    "samovar.bench.loads.worker",
+                    KERNEL_OF[self._name],
+                    str(index),
+                ]
                 self._workers.append(
                     subprocess.Popen(
                         [*command, str(descriptor)],

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from samovar.core.quantity import Channel
+from samovar.core.roles import role_of_power, role_of_temperature
 from samovar.sources.linux.files import (
     NAN,
     CounterFlagReader,
@@ -17,7 +18,6 @@ from samovar.sources.linux.files import (
     text_of,
 )
 from samovar.sources.linux.hwmon import doubt_temperature
-from samovar.core.roles import role_of_power, role_of_temperature
 
 
 def _number(path: Path) -> int:
@@ -53,7 +53,9 @@ def find_powers(sys: Path, clock: Callable[[], float]) -> Iterator[Reader]:
         label = "Package power" if role == "package" else f"{path} power"
         limit = text_of(zone / "max_energy_range_uj")
         channel = Channel(label, "power", "W", role, domain, f"powercap:{control}:{path}")
-        yield RateReader(channel, zone / "energy_uj", 1e6, int(limit) if limit and limit.isdigit() else None, clock)
+        yield RateReader(
+            channel, zone / "energy_uj", 1e6, int(limit) if limit and limit.isdigit() else None, clock
+        )
 
 
 def find_throttles(sys: Path) -> Iterator[Reader]:
@@ -63,7 +65,10 @@ def find_throttles(sys: Path) -> Iterator[Reader]:
         counters = cpu / "thermal_throttle"
         package = text_of(cpu / "topology/physical_package_id") or "0"
         core = text_of(cpu / "topology/core_id") or str(_number(cpu))
-        for name, scope in (("package_throttle_count", f"package {package}"), ("core_throttle_count", f"core {core}")):
+        for name, scope in (
+            ("package_throttle_count", f"package {package}"),
+            ("core_throttle_count", f"core {core}"),
+        ):
             if (counters / name).exists() and scope not in seen:
                 seen.add(scope)
                 role = "package" if scope.startswith("package") else "core"
@@ -126,5 +131,7 @@ def find_zones(sys: Path) -> Iterator[Reader]:
             continue
         suffix = "" if seen[kind] == 1 else f":{seen[kind]}"
         role, domain = role_of_temperature(kind, "")
-        channel = Channel(f"Zone {kind}{suffix}", "temperature", "°C", role, domain, f"thermal:{kind}{suffix}")
+        channel = Channel(
+            f"Zone {kind}{suffix}", "temperature", "°C", role, domain, f"thermal:{kind}{suffix}"
+        )
         yield ScaledReader(channel, zone / "temp", 1e3, doubt_temperature)

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from samovar.core.quantity import UNITS, Channel, domain_of
-from samovar.sources.linux.files import KernelFile, RateReader, Reader, ScaledReader, text_of
 from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
+from samovar.sources.linux.files import KernelFile, RateReader, Reader, ScaledReader, text_of
 
 _ATTRIBUTE = re.compile(r"(temp|fan|in|curr|power|energy|humidity)(\d+)_(input|average)$")
 _QUANTITY = {

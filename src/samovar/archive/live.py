@@ -1,0 +1,185 @@
+"""A run under way: the recorder on its own thread, its samples in the archive and in memory at once."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Sequence
+from dataclasses import asdict
+
+import numpy as np
+
+from samovar.archive.archive import Archive
+from samovar.archive.records import HandReading, Review, Setup
+from samovar.bench.course import Course, CourseSpec
+from samovar.bench.guard import Guard
+from samovar.bench.loads.protocol import LoadError
+from samovar.bench.machine import Machine
+from samovar.bench.recorder import Outcome, Recorder
+from samovar.core.facts import Facts
+from samovar.core.quantity import Channel
+from samovar.core.recording import Array, Mark, Recording
+
+NO_LOAD = "none"
+
+
+class LiveRun:
+    """One run being recorded.
+
+    Args:
+        archive: where it goes.
+        machine: what is measured and loaded.
+        spec: its course; a load named `none` records without load until `stop` or `for_s`.
+        review, setup: the cell it belongs to; the inbox where None.
+        rate_hz: samples a second.
+        for_s: with no load, ends the recording after this time.
+        on_sample: told every sample, from the recorder's thread.
+        patience_s: see Recorder.
+
+    Raises:
+        LoadError: no such load, or not so many threads.
+    """
+
+    def __init__(
+        self,
+        archive: Archive,
+        machine: Machine,
+        spec: CourseSpec,
+        *,
+        review: Review | None = None,
+        setup: Setup | None = None,
+        facts: Facts | None = None,
+        rate_hz: float = 1.0,
+        for_s: float | None = None,
+        on_sample: Callable[[float, Sequence[float]], None] | None = None,
+        patience_s: float | None = 0.25,
+    ) -> None:
+        self.archive = archive
+        self.machine = machine
+        self.spec = spec
+        self.review = review
+        self.setup = setup
+        self.facts = facts or (setup.facts if setup else Facts())
+        if setup is not None:
+            machine.fit(setup.name)
+        loaded = spec.load != NO_LOAD
+        load = machine.make_load(spec.load, spec.threads) if loaded else None
+        source, read_die = machine.open_source()
+        self.course = Course(spec) if loaded else None
+        self.recorder = Recorder(
+            [source],
+            machine.clock,
+            self,
+            course=self.course,
+            load=load,
+            guard=Guard(spec.stop_above_c) if loaded else None,
+            read_die=read_die,
+            rate_hz=rate_hz,
+            for_s=for_s,
+            patience_s=patience_s,
+        )
+        self.channels: tuple[Channel, ...] = self.recorder.channels
+        self.outcome: Outcome | None = None
+        self.error: str | None = None
+        self.sealed = threading.Event()
+        self._on_sample = on_sample
+        self._lock = threading.Lock()
+        self._time = np.empty(1024)
+        self._values = np.empty((len(self.channels), 1024))
+        self._count = 0
+        self._marks: list[Mark] = []
+        self.writer = archive.runs.begin(
+            self.channels,
+            spec.load,
+            machine.clock.started(),
+            review_id=review.id if review else None,
+            setup_id=setup.id if setup else None,
+            facts=self.facts,
+            course=asdict(spec),
+        )
+        self._thread: threading.Thread | None = None
+
+    @property
+    def number(self) -> int:
+        """The run's number in the archive."""
+        return self.writer.number
+
+    @property
+    def id(self) -> str:
+        """The run's name."""
+        return f"r{self.number:04d}"
+
+    @property
+    def step(self) -> str:
+        """The course's step now; idle for a recording without load."""
+        return self.course.step if self.course else "idle"
+
+    def start(self) -> None:
+        """Record on a thread of its own."""
+        self._thread = threading.Thread(target=self.run, name="recorder", daemon=True)
+        self._thread.start()
+
+    def run(self) -> Outcome:
+        """Record in the foreground; returns once the run is sealed."""
+        try:
+            self.outcome = self.recorder.run()
+        except LoadError as problem:
+            self.error = str(problem)
+            self.outcome = Outcome("did-not-finish", str(problem), self.recorder.elapsed())
+        except Exception as problem:
+            # Whatever went wrong: what was recorded is kept, and the reason with it.
+            self.error = f"the recorder failed: {problem}"
+            self.outcome = Outcome("did-not-finish", self.error, self.recorder.elapsed())
+        self.archive.runs.seal(self.writer, self.outcome.state, self.outcome.reason)
+        self.sealed.set()
+        return self.outcome
+
+    def stop(self) -> None:
+        """End it by hand."""
+        self.recorder.stop()
+
+    def wait(self, seconds: float | None = None) -> bool:
+        """Wait until it is sealed."""
+        return self.sealed.wait(seconds)
+
+    def append(self, at_s: float, values: Sequence[float]) -> None:
+        """Take a sample from the recorder."""
+        self.writer.append(at_s, values)
+        with self._lock:
+            if self._count == len(self._time):
+                self._time = np.concatenate([self._time, np.empty(self._count)])
+                self._values = np.concatenate([self._values, np.empty_like(self._values)], axis=1)
+            self._time[self._count] = at_s
+            self._values[:, self._count] = values
+            self._count += 1
+        if self._on_sample is not None:
+            self._on_sample(at_s, values)
+
+    def mark(self, mark: Mark) -> None:
+        """Take a mark from the recorder."""
+        with self._lock:
+            self._marks.append(mark)
+        self.writer.mark(mark)
+
+    def note(self, text: str) -> None:
+        """Mark this moment."""
+        self.recorder.mark(text)
+
+    def read_by_hand(
+        self, quantity: str, value: float, half_width: float | None, unit: str, instrument: str
+    ) -> None:
+        """Keep a value that a person took now."""
+        reading = HandReading(self.recorder.elapsed(), quantity, value, half_width, unit, instrument)
+        self.archive.runs.add_hand_reading(self.number, reading)
+        self.note(f"{quantity} {value:g} {unit} by hand")
+
+    def arrays(self) -> tuple[Array, Array]:
+        """Times, shape (n,), and values, shape (m, n), so far: views, never written to again."""
+        with self._lock:
+            return self._time[: self._count], self._values[:, : self._count]
+
+    def recording(self) -> Recording:
+        """The run so far."""
+        time_s, values = self.arrays()
+        with self._lock:
+            marks = tuple(self._marks)
+        return Recording(self.channels, time_s, values, marks)

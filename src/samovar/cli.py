@@ -1,0 +1,456 @@
+"""The command line: what scripts call, and the way into the interface."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from samovar import __version__
+
+app = typer.Typer(
+    name="samovar",
+    add_completion=False,
+    no_args_is_help=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    context_settings={"help_option_names": ["-h", "--help"]},
+    help="A bench for people who review coolers, cases, boards and compact computers.",
+)
+
+ArchiveOption = Annotated[
+    Path | None,
+    typer.Option("--archive", metavar="FILE", help="The archive; the user's own where not named."),
+]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of text.")]
+SysrootOption = Annotated[
+    Path,
+    typer.Option("--sysroot", metavar="DIR", help="Read DIR/sys and DIR/proc instead of /sys and /proc."),
+]
+MapOption = Annotated[
+    Path | None, typer.Option("--map", metavar="MAP.toml", help="Settles what column titles leave open.")
+]
+FactsOption = Annotated[
+    Path | None,
+    typer.Option(
+        "--facts", metavar="FACTS.toml", help="What is known of the machine: limits, clocks, budgets."
+    ),
+]
+
+
+def run() -> int:
+    """Run the command line; the answer is the exit status. Errors are one line on standard error."""
+    from samovar.archive.database import ArchiveError
+    from samovar.bench.loads.protocol import LoadError
+    from samovar.exchange.problems import InputError
+
+    try:
+        result = app(standalone_mode=False)
+        return int(result) if isinstance(result, int) else 0
+    except (InputError, LoadError) as problem:
+        return _fail(str(problem), 2)
+    except ArchiveError as problem:
+        return _fail(str(problem), 1)
+    except BrokenPipeError:
+        sys.stdout = None  # type: ignore[assignment]
+        return 0
+    except KeyboardInterrupt:
+        return _fail("interrupted", 1)
+    except typer.Exit as ended:
+        return int(ended.exit_code)
+    except typer.Abort:
+        return _fail("stopped", 1)
+    except Exception as problem:
+        usage = getattr(problem, "format_message", None)
+        if usage is not None:
+            text = " ".join(str(usage()).split()).rstrip(".")
+            return _fail(f"command line: {text[:1].lower()}{text[1:]}; see samovar --help", 2)
+        return _fail(f"{type(problem).__name__}: {' '.join(str(problem).split())}; please report this", 1)
+
+
+def _fail(text: str, status: int) -> int:
+    print(f"samovar: {' '.join(text.split())}", file=sys.stderr)
+    return status
+
+
+def _print_json(content: dict[str, Any]) -> None:
+    print(json.dumps(content, ensure_ascii=False, allow_nan=False), flush=True)
+
+
+def _open(archive: Path | None) -> Any:
+    from samovar.archive import Archive
+
+    opened = Archive(archive or Archive.usual_place())
+    for name in opened.recovered:
+        print(f"samovar: run {name} was interrupted; it is whole up to its last second", file=sys.stderr)
+    return opened
+
+
+@app.callback(invoke_without_command=True)
+def main(
+    context: typer.Context,
+    archive: ArchiveOption = None,
+    version: Annotated[bool, typer.Option("--version", help="Print the version and end.")] = False,
+) -> None:
+    """Open the archive in the interface.
+
+    Example: samovar --archive booth.sqlite
+    """
+    if version:
+        print(f"samovar {__version__}")
+        raise typer.Exit
+    if context.invoked_subcommand is None:
+        from samovar.archive import Archive
+        from samovar.tui.start import start
+
+        start(archive or Archive.usual_place())
+
+
+@app.command()
+def demo(
+    archive: ArchiveOption = None,
+    tour: Annotated[
+        bool, typer.Option("--tour", help="Run the whole example without a terminal, and end.")
+    ] = False,
+    fresh: Annotated[
+        bool, typer.Option("--fresh", help="Make the demo's archive anew; runs added to it are lost.")
+    ] = False,
+    to: Annotated[Path | None, typer.Option("--to", metavar="FOLDER", help="Where --tour publishes.")] = None,
+    speed: Annotated[
+        float, typer.Option("--speed", min=1.0, max=1000.0, help="How many times faster than life.")
+    ] = 30.0,
+) -> None:
+    """Open Harbour FM's voice booth, recorded already, and record on, 30 times as fast as life.
+
+    Example: samovar demo --tour --to /tmp/booth
+    """
+    from samovar.demo.start import demo_archive, run_tour
+
+    place = demo_archive(archive, fresh)
+    if tour:
+        run_tour(place, to)
+        return
+    from samovar.tui.start import start_demo
+
+    start_demo(place, speed)
+
+
+@app.command()
+def sources(sysroot: SysrootOption = Path("/"), as_json: JsonOption = False) -> None:
+    """Show what can be measured here, now.
+
+    Example: samovar sources --json
+    """
+    from samovar.core.contract import plain
+    from samovar.exchange.problems import InputError
+    from samovar.sources.linux import discover
+
+    if not sysroot.is_dir():
+        raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
+    found = discover(sysroot)
+    if as_json:
+        _print_json(
+            {
+                "channels": [
+                    {
+                        "id": p.channel.id,
+                        "label": p.channel.name,
+                        "quantity": p.channel.quantity,
+                        "unit": p.channel.unit,
+                        "role": p.channel.role,
+                        "value": plain(p.value),
+                        "status": p.status,
+                        "reason": p.reason,
+                    }
+                    for p in found
+                ]
+            }
+        )
+        return
+    from samovar.report import sources_text
+
+    print(sources_text(found))
+
+
+@app.command()
+def read(
+    log: Annotated[
+        str, typer.Argument(metavar="LOG", help="A log as text or Parquet, or a run of the archive (r0007).")
+    ],
+    facts: FactsOption = None,
+    map_file: MapOption = None,
+    samples: Annotated[bool, typer.Option("--samples", help="With --json: the samples too.")] = False,
+    archive: ArchiveOption = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Say what one recording shows: steady values, what held it, the judgement.
+
+    Example: samovar read bench.csv --facts halden8.toml
+    """
+    from samovar.core.contract import as_contract
+    from samovar.report import reading_text
+
+    recording, reading = _reading(log, facts, map_file, archive)
+    if as_json:
+        _print_json(as_contract(reading, recording if samples else None))
+    else:
+        print(reading_text(reading, log))
+
+
+def _reading(log: str, facts: Path | None, map_file: Path | None, archive: Path | None) -> tuple[Any, Any]:
+    """The recording and the reading of a file or of a run in the archive."""
+    import re
+    from dataclasses import replace
+
+    from samovar.core.facts import Facts
+    from samovar.core.reading import read as read_recording
+    from samovar.exchange.export import facts_beside
+    from samovar.exchange.logs import read_log
+    from samovar.exchange.problems import InputError
+    from samovar.exchange.toml_files import read_facts, read_map
+
+    path = Path(log)
+    if re.fullmatch(r"r\d+", log) and not path.exists():
+        with _open(archive) as opened:
+            run_entry = opened.runs.run(log)
+            if run_entry is None:
+                raise InputError(f"{log}: no such run in {opened.where}; see samovar runs")
+            recording = opened.runs.recording(run_entry.number)
+            known = read_facts(facts)[0] if facts else run_entry.facts
+            return recording, read_recording(recording, known)
+    result = read_log(path, read_map(map_file) if map_file else None)
+    beside = facts_beside(path)
+    known, stopped = Facts(), None
+    if beside.exists():
+        known, stopped = read_facts(beside)
+    if facts is not None:
+        known, _ = read_facts(facts)
+    recording = replace(result.recording, stopped_early=stopped, _cache={})
+    return recording, read_recording(recording, known, result.warnings)
+
+
+@app.command()
+def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
+    """List the runs that are kept.
+
+    Example: samovar runs --json
+    """
+    with _open(archive) as opened:
+        reviews = {r.id: r for r in opened.reviews.reviews()}
+        judgements = opened.runs.judgements()
+        entries = []
+        for entry in opened.runs.runs():
+            review = reviews.get(entry.review_id) if entry.review_id else None
+            setup = review.setup(entry.setup_id) if review else None
+            entries.append(
+                {
+                    "id": entry.id,
+                    "review": review.name if review else None,
+                    "setup": setup.name if setup else None,
+                    "load": entry.load,
+                    "pass": entry.pass_number,
+                    "state": entry.state,
+                    "started": entry.started,
+                    "duration_s": round(entry.duration_s, 3),
+                    "interval_s": None if entry.interval_s is None else round(entry.interval_s, 4),
+                    "channels": entry.channels,
+                    "samples": entry.samples,
+                    "judgement": judgements.get(entry.number),
+                }
+            )
+    if as_json:
+        _print_json({"runs": entries})
+        return
+    from samovar.report import runs_text
+
+    print(runs_text(entries))
+
+
+@app.command()
+def export(
+    run_name: Annotated[str, typer.Argument(metavar="RUN", help="The run, such as r0007.")],
+    to: Annotated[Path, typer.Option("--to", metavar="FILE", help="A .csv or .parquet file.")],
+    archive: ArchiveOption = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Write a run's samples with units in the titles, and its facts beside them.
+
+    Example: samovar export r0007 --to booth.csv
+    """
+    from samovar.exchange.export import export_recording
+    from samovar.exchange.problems import InputError
+
+    with _open(archive) as opened:
+        entry = opened.runs.run(run_name)
+        if entry is None:
+            raise InputError(f"{run_name}: no such run in {opened.where}; see samovar runs")
+        recording = opened.runs.recording(entry.number)
+    export_recording(recording, to, entry.facts)
+    if as_json:
+        _print_json({"run": entry.id, "file": str(to), "rows": len(recording.time_s)})
+    else:
+        print(f"{to}: {len(recording.time_s)} rows, {len(recording.channels)} channels of {entry.id}")
+
+
+@app.command()
+def bring(
+    log: Annotated[Path, typer.Argument(metavar="LOG", help="A log as text or Parquet.")],
+    map_file: MapOption = None,
+    facts: FactsOption = None,
+    review: Annotated[str | None, typer.Option("--review", metavar="NAME")] = None,
+    setup: Annotated[str | None, typer.Option("--setup", metavar="NAME")] = None,
+    load: Annotated[
+        str, typer.Option("--load", metavar="NAME", help="The load it was recorded under.")
+    ] = "none",
+    archive: ArchiveOption = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Keep a log of any maker as a run: in a review's cell, or in the inbox.
+
+    Example: samovar bring wall-meter.csv --map meter.toml
+    """
+    from samovar.bench.clock import wall_time
+    from samovar.exchange.logs import read_log
+    from samovar.exchange.toml_files import read_facts, read_map
+
+    result = read_log(log, read_map(map_file) if map_file else None)
+    known = read_facts(facts)[0] if facts else None
+    with _open(archive) as opened:
+        found_review, found_setup = _cell(opened, review, setup)
+        number = opened.runs.add(
+            result.recording,
+            load,
+            wall_time(),
+            review_id=found_review.id if found_review else None,
+            setup_id=found_setup.id if found_setup else None,
+            facts=known or (found_setup.facts if found_setup else None),
+        )
+    if as_json:
+        _print_json(
+            {"run": f"r{number:04d}", "rows": len(result.recording.time_s), "warnings": result.warnings}
+        )
+        return
+    for warning in result.warnings:
+        print(f"samovar: {log}: {warning}", file=sys.stderr)
+    print(f"r{number:04d}: {len(result.recording.time_s)} rows, {len(result.recording.channels)} channels")
+
+
+def _cell(opened: Any, review: str | None, setup: str | None) -> tuple[Any, Any]:
+    """The review and setup of these names; both or neither must be named."""
+    from samovar.exchange.problems import InputError
+
+    if review is None and setup is None:
+        return None, None
+    if review is None or setup is None:
+        raise InputError(
+            "command line: --review and --setup go together; name both, or neither for the inbox"
+        )
+    found = opened.reviews.review(review)
+    if found is None:
+        names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"
+        raise InputError(f"--review {review}: no such review in {opened.where}; there are: {names}")
+    for candidate in found.setups:
+        if candidate.name.lower() == setup.lower():
+            return found, candidate
+    names = ", ".join(s.name for s in found.setups) or "none yet"
+    raise InputError(f"--setup {setup}: {found.name} has no such setup; there are: {names}")
+
+
+@app.command()
+def record(
+    sysroot: SysrootOption = Path("/"),
+    archive: ArchiveOption = None,
+    rate: Annotated[float, typer.Option("--rate", metavar="HZ", help="Samples a second, 0.1 to 20.")] = 1.0,
+    for_s: Annotated[
+        float | None,
+        typer.Option("--for", metavar="SECONDS", help="The load's time (with --load none, the recording's)."),
+    ] = None,
+    load: Annotated[
+        str, typer.Option("--load", metavar="NAME|none", help="worst case, heavy work, everyday or none.")
+    ] = "none",
+    threads: Annotated[
+        int | None, typer.Option("--threads", metavar="N", help="Threads of the load; all where not named.")
+    ] = None,
+    stop_above: Annotated[
+        float, typer.Option("--stop-above", metavar="°C", help="The guard stops the load over this.")
+    ] = 105.0,
+    review: Annotated[
+        str | None, typer.Option("--review", metavar="NAME", help="With --setup: the cell it belongs to.")
+    ] = None,
+    setup: Annotated[str | None, typer.Option("--setup", metavar="NAME")] = None,
+    to: Annotated[
+        Path | None, typer.Option("--to", metavar="FILE", help="Export it too, as .csv or .parquet.")
+    ] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Record a run without the interface: idle until calm, load until steady (or --for), cool-down.
+
+    A short --for gets a short idle and cool-down. Ctrl-C stops the load and seals the run as stopped.
+
+    Example: samovar record --load "worst case" --for 600 --to booth.csv
+    """
+    from samovar.core.contract import as_contract
+    from samovar.exchange.export import FORMATS, export_recording
+    from samovar.exchange.problems import InputError
+    from samovar.headless import course_for
+    from samovar.headless import record as record_run
+    from samovar.report import reading_text
+
+    if not sysroot.is_dir():
+        raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
+    if not 0.1 <= rate <= 20.0:
+        raise InputError(f"--rate {rate:g}: from 0.1 to 20 samples a second; choose one between")
+    if for_s is not None and for_s <= 0:
+        raise InputError(f"--for {for_s:g}: a time must be more than nothing; give seconds")
+    if to is not None and to.suffix.lower() not in FORMATS:
+        raise InputError(f"{to}: an export is a .csv or a .parquet file; change the ending")
+    with _open(archive) as opened:
+        found_review, found_setup = _cell(opened, review, setup)
+        spec = course_for(load, threads, for_s, stop_above)
+        live, status = record_run(
+            opened,
+            sysroot,
+            spec,
+            rate_hz=rate,
+            for_s=for_s,
+            review=found_review,
+            setup=found_setup,
+            as_json=as_json,
+        )
+        reading = opened.runs.reading(live.number)
+        if as_json:
+            _print_json(as_contract(reading))
+        else:
+            print(reading_text(reading, live.id))
+        if to is not None:
+            export_recording(opened.runs.recording(live.number), to, live.facts)
+    raise typer.Exit(status)
+
+
+@app.command()
+def publish(
+    review: Annotated[str, typer.Argument(metavar="REVIEW", help="The review's name or short name.")],
+    to: Annotated[Path, typer.Option("--to", metavar="FOLDER", help="The folder to write.")],
+    archive: ArchiveOption = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Write a review as one folder: a page that stands alone, figures, data, method and verdict.
+
+    Example: samovar publish voice-booth-playout-pc --to booth
+    """
+    from samovar.exchange.problems import InputError
+    from samovar.publish.review import publish_review
+
+    with _open(archive) as opened:
+        found = opened.reviews.review(review)
+        if found is None:
+            names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"
+            raise InputError(f"{review}: no such review in {opened.where}; there are: {names}")
+        written = publish_review(opened, found, to)
+    if as_json:
+        _print_json({"folder": str(to), "files": [str(p.relative_to(to)) for p in written]})
+    else:
+        print(f"{to / 'index.html'}: {len(written)} files")

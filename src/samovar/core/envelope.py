@@ -1,0 +1,136 @@
+"""The envelope of long series: least and greatest value per column, so that no spike is ever lost."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from samovar.core.recording import Array
+
+_FACTOR = 8
+_SMALLEST_LEVEL = 512
+
+
+class Envelope:
+    """Least and greatest values of a recording's channels over any stretch of time.
+
+    Levels hold the extremes of blocks of 8, 64, 512 ... samples, so that a picture of a long run costs
+    no more than one of a short run. `extend` takes a grown recording and works on what is new alone.
+    """
+
+    def __init__(self, time_s: Array, values: Array) -> None:
+        """time_s: shape (n,), rising; values: shape (m, n), NaN where missing."""
+        self.time_s = time_s
+        self.values = values
+        self._levels: list[tuple[Array, Array]] = []
+        self._grow()
+
+    def extend(self, time_s: Array, values: Array) -> None:
+        """Go on with a longer recording of the same channels, its beginning unchanged."""
+        self.time_s, self.values = time_s, values
+        self._grow()
+
+    def _grow(self) -> None:
+        # Ten thousand intervals tell the usual one as well as all of them do.
+        steps = np.diff(self.time_s[-10_000:])
+        self._usual_s = float(np.median(steps)) if len(steps) else 1.0
+        low = high = self.values
+        level = 0
+        while low.shape[1] >= _SMALLEST_LEVEL:
+            # Only whole blocks are kept: they never change again.
+            blocks = low.shape[1] // _FACTOR
+            if level == len(self._levels):
+                empty = np.empty((low.shape[0], 0))
+                self._levels.append((empty, empty))
+            kept_low, kept_high = self._levels[level]
+            have = kept_low.shape[1]
+            if blocks > have:
+                part = slice(have * _FACTOR, blocks * _FACTOR)
+                shape = (low.shape[0], blocks - have, _FACTOR)
+                kept_low = np.concatenate(
+                    [kept_low, np.fmin.reduce(low[:, part].reshape(shape), axis=2)], axis=1
+                )
+                kept_high = np.concatenate(
+                    [kept_high, np.fmax.reduce(high[:, part].reshape(shape), axis=2)], axis=1
+                )
+                self._levels[level] = (kept_low, kept_high)
+            low, high = self._levels[level]
+            level += 1
+
+    def columns(self, rows: list[int], start_s: float, end_s: float, width: int) -> tuple[Array, Array]:
+        """Least and greatest value of some channels in each of `width` equal stretches of time.
+
+        Returns:
+            Two arrays of shape (len(rows), width); NaN where nothing was measured. Where columns are
+            finer than samples, neighbouring samples are joined by straight lines, but not over gaps.
+        """
+        edges = np.linspace(start_s, end_s, width + 1)
+        inside = np.searchsorted(self.time_s, edges)
+        count = int(inside[-1] - inside[0])
+        if len(self.time_s) == 0 or not rows:
+            nothing = np.full((len(rows), width), np.nan)
+            return nothing, nothing
+        if count < 2 * width:
+            return self._sparse(rows, edges, inside)
+        per_column = count / width
+        level = 0
+        while level < len(self._levels) and _FACTOR ** (level + 1) * 2 <= per_column:
+            level += 1
+        if level == 0:
+            begin = int(inside[0])
+            part = self.values[rows, begin : int(inside[-1])]
+            return _extremes(part, part, inside - begin)
+        low, high = self._levels[level - 1]
+        block = _FACTOR**level
+        bounds = np.minimum(inside // block, low.shape[1])
+        lows, highs = _extremes(low[rows], high[rows], bounds)
+        # The newest samples are in no whole block yet: the last column takes them itself.
+        tail = self.values[np.ix_(rows, range(max(low.shape[1] * block, inside[0]), inside[-1]))]
+        if tail.shape[1]:
+            last = int(np.searchsorted(edges, self.time_s[inside[-1] - 1], "right")) - 1
+            last = min(max(last, 0), width - 1)
+            lows[:, last] = np.fmin(lows[:, last], np.fmin.reduce(tail, axis=1))
+            highs[:, last] = np.fmax(highs[:, last], np.fmax.reduce(tail, axis=1))
+        return lows, highs
+
+    def _sparse(self, rows: list[int], edges: Array, inside: NDArray[np.intp]) -> tuple[Array, Array]:
+        begin, end = max(int(inside[0]) - 1, 0), min(int(inside[-1]) + 1, len(self.time_s))
+        time_s = self.time_s[begin:end]
+        lows, highs = [], []
+        usual = self._usual_s
+        for row in rows:
+            y = self.values[row, begin:end]
+            good = np.isfinite(y)
+            if not good.any():
+                nothing = np.full(len(edges) - 1, np.nan)
+                lows.append(nothing)
+                highs.append(nothing)
+                continue
+            t, y = time_s[good], y[good]
+            at_edges = np.interp(edges, t, y, left=np.nan, right=np.nan)
+            after = np.searchsorted(t, edges)
+            known = (after > 0) & (after < len(t))
+            wide = np.zeros(len(edges), dtype=bool)
+            wide[known] = (t[after[known]] - t[after[known] - 1]) > 2.5 * usual
+            at_edges[wide] = np.nan
+            low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
+            column = np.searchsorted(edges, t, "right") - 1
+            seen = (column >= 0) & (column < len(low))
+            np.fmin.at(low, column[seen], y[seen])
+            np.fmax.at(high, column[seen], y[seen])
+            lows.append(low)
+            highs.append(high)
+        return np.array(lows), np.array(highs)
+
+
+def _extremes(low: Array, high: Array, bounds: NDArray[np.intp]) -> tuple[Array, Array]:
+    n = low.shape[1]
+    starts = np.minimum(bounds[:-1], n - 1)
+    empty = (bounds[1:] <= bounds[:-1]) | (bounds[:-1] >= n)
+    # reduceat would run past the last column's end: cut what lies behind it.
+    stop = min(int(bounds[-1]), n)
+    lows: Array = np.fmin.reduceat(low[:, : max(stop, int(starts[-1]) + 1)], starts, axis=1)
+    highs: Array = np.fmax.reduceat(high[:, : max(stop, int(starts[-1]) + 1)], starts, axis=1)
+    lows[:, empty] = np.nan
+    highs[:, empty] = np.nan
+    return lows, highs

@@ -1,0 +1,1 @@
+"""The demo: Harbour FM's voice booth, recorded by the simulator through the ordinary bench."""

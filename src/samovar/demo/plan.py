@@ -1,0 +1,48 @@
+"""The demo's facts and its planned runs: which setup, which load, on which day in which room."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from samovar.core.facts import Facts, ProcessorFacts, RoomFacts
+
+METER = "class 2 meter at 1 m, background 17 dBA"
+METER_HALF_WIDTH_DB = 1.4
+
+FACTS = Facts(
+    cpu=ProcessorFacts("Halden 8", 8, 95.0, 3400.0, 4900.0, 95.0, 142.0, 28.0),
+    room=RoomFacts(None, 0.15),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedRun:
+    """One run of the demo: the cell, the room that day, the sensors' seed, the guard's stop temperature."""
+
+    setup: str
+    load: str
+    room_c: float
+    seed: int
+    stop_above_c: float = 105.0
+
+
+RUNS: tuple[PlannedRun, ...] = (
+    PlannedRun("Plain 65", "worst case", 22.4, 11),
+    PlannedRun("Plain 65", "heavy work", 22.5, 12),
+    PlannedRun("Plain 65", "everyday", 22.7, 13),
+    PlannedRun("Osprey D14", "worst case", 22.6, 21),
+    PlannedRun("Osprey D14", "heavy work", 22.8, 22),
+    PlannedRun("Osprey D14", "everyday", 22.9, 23),
+    PlannedRun("Osprey D14", "worst case", 22.3, 24),
+    PlannedRun("Osprey D14", "heavy work", 22.4, 25),
+    PlannedRun("Tern L9", "worst case", 22.5, 31, stop_above_c=92.0),
+    PlannedRun("Tern L9", "worst case", 22.6, 32),
+    PlannedRun("Tern L9", "worst case", 22.7, 33),
+    PlannedRun("Tern L9", "heavy work", 22.7, 34),
+    PlannedRun("Fjord 280", "worst case", 22.2, 41),
+    PlannedRun("Fjord 280", "worst case", 22.3, 42),
+    PlannedRun("Fjord 280", "heavy work", 22.5, 43),
+    PlannedRun("Loam P", "worst case", 22.9, 51),
+    PlannedRun("Loam P", "heavy work", 23.0, 52),
+    PlannedRun("Plain 65", "worst case", 22.8, 14),
+)

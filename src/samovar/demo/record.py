@@ -1,0 +1,86 @@
+"""Recording one planned run of the demo through the ordinary bench, without waiting for the wall clock."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from samovar.bench.course import Course, CourseSpec
+from samovar.bench.guard import Guard
+from samovar.bench.recorder import Recorder
+from samovar.core.reading import read
+from samovar.core.reading_plain import to_plain
+from samovar.core.recording import Mark, Recording
+from samovar.demo.plan import FACTS, PlannedRun
+from samovar.simulator.machine import SimulatedMachine
+
+
+class _Memory:
+    """A sink that keeps everything in lists."""
+
+    def __init__(self, machine: SimulatedMachine) -> None:
+        self.times: list[float] = []
+        self.rows: list[Sequence[float]] = []
+        self.marks: list[Mark] = []
+        self.truth: list[str] = []
+        self.noise_dba = float("nan")
+        self._machine = machine
+
+    def append(self, at_s: float, values: Sequence[float]) -> None:
+        self.times.append(at_s)
+        self.rows.append(values)
+        self.truth.append(self._machine.rig.truth().binding)
+        if self._machine.rig.load is not None:
+            self.noise_dba = self._machine.rig.noise_dba()
+
+    def mark(self, mark: Mark) -> None:
+        self.marks.append(mark)
+
+
+@dataclass(frozen=True)
+class RecordedRun:
+    """What one planned run gave: the recording, how it ended, its reading, the noise read by hand, and
+    for tests the simulator's own truth: the binding limit of every sample."""
+
+    recording: Recording
+    state: str
+    reason: str | None
+    reading: dict[str, Any]
+    noise_dba: float
+    truth: list[str]
+
+
+def record(plan: PlannedRun) -> RecordedRun:
+    """Record one planned run through the bench, without waiting for the wall clock."""
+    machine = SimulatedMachine(plan.setup, plan.room_c, plan.seed, speed=None)
+    try:
+        sink = _Memory(machine)
+        source, _ = machine.open_source()
+        spec = CourseSpec(
+            plan.load, stop_above_c=plan.stop_above_c, load_most_s=1500.0, cool_down_most_s=420.0
+        )
+        recorder = Recorder(
+            [source],
+            machine.clock,
+            sink,
+            course=Course(spec),
+            load=machine.make_load(plan.load),
+            guard=Guard(plan.stop_above_c),
+            patience_s=None,
+        )
+        outcome = recorder.run()
+    finally:
+        machine.close()
+    recording = Recording(
+        recorder.channels,
+        np.array(sink.times),
+        np.array(sink.rows).T.copy(),
+        tuple(sink.marks),
+        outcome.state == "did-not-finish",
+    )
+    return RecordedRun(
+        recording, outcome.state, outcome.reason, to_plain(read(recording, FACTS)), sink.noise_dba, sink.truth
+    )

@@ -1,0 +1,70 @@
+"""The demo's way in: its archive made at first start, and the tour that runs without a terminal."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from samovar.archive import Archive
+
+
+def demo_archive(named: Path | None, fresh: bool) -> Path:
+    """The demo's archive, made now where there is none.
+
+    Raises:
+        ArchiveError: the place cannot be written.
+    """
+    place = named or Archive.usual_place().with_name("demo.sqlite")
+    if fresh:
+        for leftover in (place, place.with_name(place.name + "-wal"), place.with_name(place.name + "-shm")):
+            leftover.unlink(missing_ok=True)
+    if not place.exists():
+        from samovar.demo.build import build
+
+        terminal = sys.stderr.isatty()
+
+        def progress(done: int, total: int) -> None:
+            if terminal:
+                bar = "━" * round(30 * done / total)
+                text = f"\rRecording the demo's runs {bar:<30} {done} of {total}"
+                print(text, end="" if done < total else "\n", file=sys.stderr, flush=True)
+
+        build(place, progress)
+    return place
+
+
+def run_tour(place: Path, folder: Path | None) -> None:
+    """Record a short run at speed, read it, compare it, publish the review, and say where."""
+    from samovar.archive.live import LiveRun
+    from samovar.archive.review_data import load_review
+    from samovar.bench.course import CourseSpec
+    from samovar.core.compare import ladder
+    from samovar.core.measures import measure
+    from samovar.publish.review import publish_review
+    from samovar.report import headline
+    from samovar.simulator.machine import SimulatedMachine
+
+    target = folder or Path(tempfile.mkdtemp(prefix="samovar-tour-")) / "voice-booth"
+    with Archive(place) as archive:
+        review = archive.reviews.reviews()[0]
+        setup = next(s for s in review.setups if s.name == "Loam P")
+        load = "worst case"
+        machine = SimulatedMachine(setup.name, room_c=22.6, speed=None)
+        try:
+            print(f"Recording {setup.name}, {load}, as fast as the rig can live.")
+            spec = CourseSpec(load, load_most_s=1500.0, cool_down_most_s=300.0)
+            run = LiveRun(archive, machine, spec, review=review, setup=setup, patience_s=None)
+            run.run()
+        finally:
+            machine.close()
+        reading = archive.runs.reading(run.number)
+        print(f"Read {run.id}: {headline(reading)}")
+        data = load_review(archive, review)
+        figure = measure("rise")
+        print(f"Compared under {load}, by {figure.label}:")
+        reference = review.reference.name if review.reference else None
+        for rung in ladder(data.under(load), reference, figure, review.margin_k, review.margin_share):
+            print(f"  {rung.name:<12} {figure.text(rung.figure)}, {rung.passes} passes")
+        written = publish_review(archive, review, target)
+        print(f"Published {len(written)} files: {target / 'index.html'}")

@@ -1,0 +1,1 @@
+"""Charts as SVG and PDF, and the one palette that screens and figures share."""

@@ -1,0 +1,69 @@
+"""The ladder on paper: setups ranked on one figure, with their intervals."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from samovar.core.compare import Rung
+from samovar.core.measures import Measure
+from samovar.figures.palette import PAPER
+from samovar.figures.style import new_figure
+from samovar.figures.write import styled
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+
+@styled
+def ladder_chart(rungs: Sequence[Rung], measure: Measure, reference: str | None, title: str) -> Figure:
+    """Draw the rungs, best at the top, bars from zero, 95 % intervals on them.
+
+    Args:
+        rungs: from `core.compare.ladder`.
+        measure: gives unit, colour and direction.
+        reference: its bar is drawn hollow.
+        title: stands above it.
+    """
+    figure = new_figure(1.1 + 0.46 * max(1, len(rungs)))
+    axes = figure.subplots()
+    colour = PAPER.quantity[measure.quantity]
+    for row, rung in enumerate(rungs):
+        is_reference = rung.name == reference
+        width = rung.figure.half_width or 0.0
+        axes.barh(
+            row,
+            rung.figure.value,
+            height=0.62,
+            color="white" if is_reference else colour,
+            edgecolor=colour,
+            lw=1.2,
+            hatch="///" if is_reference else None,
+            alpha=0.92,
+        )
+        if width:
+            axes.errorbar(rung.figure.value, row, xerr=width, color=PAPER.text, capsize=3.5, lw=1.3)
+        notes = [measure.text(rung.figure)]
+        if rung.passes == 1:
+            notes.append("one pass")
+        if rung.same_as_above:
+            notes.append("= one above")
+        axes.annotate(
+            ", ".join(notes),
+            (rung.figure.value + width, row),
+            xytext=(6, 0),
+            textcoords="offset points",
+            va="center",
+            fontsize=9.5,
+        )
+    axes.set_yticks(
+        range(len(rungs)), [r.name + ("\nreference" if r.name == reference else "") for r in rungs]
+    )
+    axes.invert_yaxis()
+    highest = max((r.figure.value + (r.figure.half_width or 0.0) for r in rungs), default=1.0)
+    axes.set_xlim(0.0, highest * 1.42)
+    axes.set_xlabel(
+        f"{measure.label}, {measure.unit} ({'less' if measure.lower_is_better else 'more'} is better)"
+    )
+    figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
+    return figure

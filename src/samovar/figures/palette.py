@@ -1,0 +1,69 @@
+"""The palette: one colour for each quantity, on dark, on light and on paper, apart for colour-blind eyes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+_DARK = {
+    "temperature": "#f27d4e", "clock": "#6cb2f0", "power": "#eed45f", "fan": "#4fc3a1", "noise": "#bd9ff0",
+    "voltage": "#ec93bb", "current": "#c9986f", "load": "#98a5ad", "work": "#f1e8d8", "flag": "#d9605a",
+    "humidity": "#7db7bf",
+}  # fmt: skip
+_LIGHT = {
+    "temperature": "#b5411a", "clock": "#1a63a5", "power": "#7d6100", "fan": "#0f6f57", "noise": "#6a44ad",
+    "voltage": "#a33770", "current": "#7b4f28", "load": "#56616a", "work": "#2a251f", "flag": "#9c231e",
+    "humidity": "#2c6b74",
+}  # fmt: skip
+_SERIES_DARK = ("#d9a94e", "#6cb2f0", "#f27d4e", "#4fc3a1", "#bd9ff0", "#ec93bb", "#eed45f", "#98a5ad")
+_SERIES_LIGHT = ("#8a5a00", "#1a63a5", "#b5411a", "#0f6f57", "#6a44ad", "#a33770", "#5b5a00", "#56616a")
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours as `#rrggbb`. `series` tells setups apart where several are drawn together."""
+
+    dark: bool
+    ground: str
+    raised: str
+    line: str
+    text: str
+    soft: str
+    faint: str
+    brass: str
+    on_brass: str
+    good: str
+    caution: str
+    bad: str
+    quantity: dict[str, str] = field(default_factory=dict)
+    series: tuple[str, ...] = ()
+
+    def blend(self, colour: str, share: float) -> str:
+        """A colour laid over the ground at this share."""
+        a, b = _rgb(self.ground), _rgb(colour)
+        return "#" + "".join(f"{round(x + (y - x) * share):02x}" for x, y in zip(a, b, strict=True))
+
+
+def _rgb(colour: str) -> tuple[int, int, int]:
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
+
+
+DARK = Palette(
+    True, "#171310", "#221c17", "#453b31", "#f1e8d8", "#a89c8b", "#6f6557", "#d9a94e", "#1a1408",
+    "#7fc490", "#eed45f", "#f0705f", _DARK, _SERIES_DARK,
+)  # fmt: skip
+LIGHT = Palette(
+    False, "#f8f4ec", "#ece4d5", "#c9bca6", "#241f19", "#6a6054", "#9a8f80", "#9a6a10", "#fffaf0",
+    "#1f6b38", "#7d6100", "#a82a1c", _LIGHT, _SERIES_LIGHT,
+)  # fmt: skip
+PAPER = Palette(
+    False, "#ffffff", "#f4efe6", "#cfc6b6", "#241f19", "#5f564b", "#9a8f80", "#8a5a00", "#ffffff",
+    "#1f6b38", "#7d6100", "#a82a1c", _LIGHT, _SERIES_LIGHT,
+)  # fmt: skip
+
+HELD_PATTERN = {"thermal": "▓", "power": "▚", "shared": "◫", "firmware": "▤", "unexplained": "░"}
+"""What fills a held stretch in the terminal, one shape a cause; its word stands in it too."""
+HELD_COLOUR = {
+    "thermal": "temperature", "power": "power", "shared": "noise", "firmware": "fan", "unexplained": "load",
+}  # fmt: skip
+"""The quantity whose colour a cause takes."""
+JUDGEMENT_MARK = {"clear": "○", "budget": "◐", "rides-limit": "◑", "throttles": "●", "stopped": "✕"}

@@ -1,0 +1,53 @@
+"""Figures into files: SVG with its text as text, PDF with embedded fonts; whole or not at all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from samovar.exchange.problems import InputError
+from samovar.figures.style import SETTINGS
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+FORMATS = (".svg", ".pdf")
+
+
+def styled(draw: Callable[..., Figure]) -> Callable[..., Figure]:
+    """A drawing function under the common settings."""
+    from functools import wraps
+
+    @wraps(draw)
+    def wrapped(*arguments: object, **named: object) -> Figure:
+        from matplotlib import rc_context
+
+        with rc_context(SETTINGS):
+            return draw(*arguments, **named)
+
+    return wrapped
+
+
+def write_figure(figure: Figure, path: Path) -> Path:
+    """Write a figure as its ending says; what stands there is replaced once the new file is whole.
+
+    Raises:
+        InputError: another ending, or the place cannot be written.
+    """
+    from matplotlib import rc_context
+
+    if path.suffix.lower() not in FORMATS:
+        raise InputError(f"{path}: a figure is an .svg or a .pdf file; change the ending")
+    part = path.with_name(f".{path.name}.part")
+    kind = path.suffix.lower()[1:]
+    undated = {"Date": None} if kind == "svg" else {"CreationDate": None}
+    try:
+        with rc_context(SETTINGS):
+            figure.savefig(part, format=kind, metadata=undated)
+        part.replace(path)
+    except OSError as problem:
+        raise InputError(
+            f"{path}: {(problem.strerror or 'cannot be written').lower()}; name a place that can be written"
+        ) from problem
+    return path

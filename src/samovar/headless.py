@@ -1,0 +1,117 @@
+"""A run recorded without the interface: progress on standard error, the id first, the reading last."""
+
+from __future__ import annotations
+
+import json
+import signal
+import sys
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+
+from samovar.archive.archive import Archive
+from samovar.archive.live import NO_LOAD, LiveRun
+from samovar.archive.records import Review, Setup
+from samovar.bench.course import CourseSpec, clock_text
+from samovar.bench.machine import ThisMachine
+
+GUARD_STATUS = 3
+
+
+def course_for(load: str, threads: int | None, for_s: float | None, stop_above_c: float) -> CourseSpec:
+    """The course of a call: a short load gets a short idle before and a short cool-down after it."""
+    if for_s is None:
+        return CourseSpec(load, threads, stop_above_c=stop_above_c)
+    idle = min(60.0, max(2.0, 0.25 * for_s))
+    return CourseSpec(
+        load,
+        threads,
+        idle_least_s=idle,
+        idle_most_s=idle if for_s < 240.0 else 600.0,
+        load_s=for_s,
+        cool_down_most_s=min(900.0, for_s),
+        stop_above_c=stop_above_c,
+    )
+
+
+def record(
+    archive: Archive,
+    sysroot: Path,
+    spec: CourseSpec,
+    *,
+    rate_hz: float,
+    for_s: float | None,
+    review: Review | None,
+    setup: Setup | None,
+    as_json: bool,
+) -> tuple[LiveRun, int]:
+    """Record one run in the foreground; the answer is the run and the exit status.
+
+    Raises:
+        LoadError: the load cannot be put on.
+    """
+    progress = _Progress()
+    run = LiveRun(
+        archive,
+        ThisMachine(sysroot),
+        spec,
+        review=review,
+        setup=setup,
+        rate_hz=rate_hz,
+        for_s=for_s if spec.load == NO_LOAD else None,
+        on_sample=progress.sample,
+    )
+    progress.run = run
+    print(json.dumps({"run": run.id}) if as_json else run.id, flush=True)
+    with _stopping(run):
+        outcome = run.run()
+    progress.end()
+    if run.error is not None:
+        print(f"samovar: {run.id}: {run.error}", file=sys.stderr)
+        return run, 1
+    if outcome.state == "did-not-finish":
+        print(f"samovar: {run.id}: the guard stopped the load: {outcome.reason}", file=sys.stderr)
+        return run, GUARD_STATUS
+    return run, 0
+
+
+class _Progress:
+    """One line on standard error, at most one a second, rewritten in place on a terminal."""
+
+    def __init__(self) -> None:
+        self.run: LiveRun | None = None
+        self._shown = 0.0
+        self._terminal = sys.stderr.isatty()
+
+    def sample(self, at_s: float, values: Sequence[float]) -> None:
+        now = time.monotonic()
+        if self.run is None or now - self._shown < 1.0:
+            return
+        self._shown = now
+        die = next((v for c, v in zip(self.run.channels, values, strict=True) if c.role == "die"), None)
+        warm = "" if die is None or die != die else f", die {die:.1f} °C"
+        problem = f", {self.run.writer.problem}" if self.run.writer.problem else ""
+        text = f"{self.run.id} {clock_text(at_s)} {self.run.step}{warm}{problem}"
+        print(
+            f"\r{text:<78}" if self._terminal else text,
+            end="" if self._terminal else "\n",
+            file=sys.stderr,
+            flush=True,
+        )
+
+    def end(self) -> None:
+        if self._terminal and self._shown:
+            print(file=sys.stderr)
+
+
+@contextmanager
+def _stopping(run: LiveRun) -> Iterator[None]:
+    """SIGINT, SIGTERM and SIGHUP end the run in order while this holds."""
+    signals = [signal.SIGINT, signal.SIGTERM, signal.SIGHUP]
+    before = {s: signal.signal(s, lambda *_: run.stop()) for s in signals}
+    try:
+        yield
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)

@@ -1,0 +1,207 @@
+"""A review published: one folder with index.html, figures, data, method and caveats."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from samovar import __version__
+from samovar.archive.archive import Archive
+from samovar.archive.records import Review
+from samovar.archive.review_data import ReviewData, load_review
+from samovar.archive.reviews import slug_of
+from samovar.bench.course import clock_text
+from samovar.core.compare import audit, joined, ladder
+from samovar.core.judgement import MEANING
+from samovar.core.measures import MEASURES, measure
+from samovar.exchange.export import export_recording
+from samovar.exchange.problems import InputError
+from samovar.figures.time_chart import time_chart
+from samovar.figures.write import FORMATS, write_figure
+from samovar.publish.figures import comparison_figures, make_folder
+from samovar.publish.verdict import draft_verdict, hardest_load
+from samovar.report import headline
+
+
+class Cancelled(Exception):
+    """Publishing was cancelled; what is written stays."""
+
+
+def publish_review(
+    archive: Archive, review: Review, folder: Path, on_progress: Callable[[int, int], None] | None = None
+) -> list[Path]:
+    """Write a review.
+
+    Args:
+        archive: where its runs are.
+        review: what to publish.
+        folder: made where it is missing; files of the same names in it are replaced.
+        on_progress: told how many steps are done of how many.
+
+    Returns:
+        The files written.
+
+    Raises:
+        InputError: the folder cannot be written, or the review has no run yet.
+    """
+    data = load_review(archive, review)
+    runs = [(cell, run, result) for cell in data.cells.values() for run, result in cell.runs]
+    if not runs:
+        raise InputError(f"{review.slug}: this review has no run yet; record one first")
+    runs.sort(key=lambda item: item[1].number)
+    make_folder(folder / "figures")
+    make_folder(folder / "data")
+    loads = [load for load in review.loads if data.under(load)]
+    total, done = len(runs) + len(loads) + 1, 0
+    written: list[Path] = []
+
+    def step() -> None:
+        nonlocal done
+        done += 1
+        if on_progress:
+            on_progress(done, total)
+
+    for load in loads:
+        written += comparison_figures(archive, data, load, [m.key for m in MEASURES], folder / "figures")
+        step()
+    entries = []
+    for cell, run, result in runs:
+        recording = archive.runs.recording(run.number)
+        name = f"{run.id}-{slug_of(cell.setup.name)}-{slug_of(cell.load)}"
+        chart = time_chart(
+            recording,
+            result.reading,
+            run.facts,
+            f"{cell.setup.name}, {cell.load}, pass {run.pass_number} ({run.id})",
+        )
+        for ending in FORMATS:
+            written.append(write_figure(chart, folder / "figures" / f"{name}{ending}"))
+        data_file = folder / "data" / f"{name}.csv"
+        export_recording(recording, data_file, run.facts)
+        written.append(data_file)
+        entries.append(_run_entry(cell.setup.name, cell.load, run, result, name))
+        step()
+    page = folder / "index.html"
+    try:
+        page.write_text(_page(archive, data, folder, loads, entries), encoding="utf-8")
+    except OSError as problem:
+        raise InputError(
+            f"{page}: {(problem.strerror or 'cannot be written').lower()}; make room there"
+        ) from problem
+    written.append(page)
+    step()
+    return written
+
+
+def _run_entry(setup: str, load: str, run: Any, result: Any, name: str) -> dict[str, Any]:
+    rise = result.reading.rise()
+    return {
+        "id": run.id,
+        "setup": setup,
+        "load": load,
+        "pass": run.pass_number,
+        "state": run.state,
+        "day": run.started[:10],
+        "length": clock_text(run.duration_s),
+        "rise": measure("rise").text(rise) if rise else "not settled",
+        "words": result.reason or headline(result.reading),
+        "left_out": run.left_out,
+        "name": name,
+    }
+
+
+def _svg_inside(path: Path) -> str:
+    """An SVG as it can stand in a page: without the XML prolog."""
+    text = path.read_text(encoding="utf-8")
+    return text[text.index("<svg") :]
+
+
+def _page(
+    archive: Archive, data: ReviewData, folder: Path, loads: list[str], entries: list[dict[str, Any]]
+) -> str:
+    from jinja2 import Environment, PackageLoader, StrictUndefined
+
+    review = data.review
+    reference = review.reference.name if review.reference else None
+    claims = archive.reviews.claims(review.id)
+    checked = [data.check(c) for c in claims]
+    main = hardest_load(data) or loads[-1]
+    environment = Environment(
+        loader=PackageLoader("samovar", "publish/templates"), autoescape=True, undefined=StrictUndefined
+    )
+    sections = []
+    for load in [main, *[x for x in loads if x != main]]:
+        figures = []
+        for key in ("rise", "work", "noise", "curves"):
+            path = folder / "figures" / f"{slug_of(load)}-{key}.svg"
+            if path.exists():
+                figures.append({"svg": _svg_inside(path), "file": f"figures/{path.stem}"})
+        sections.append({"load": load, "figures": figures, "criteria": _criteria(data, load)})
+    facts = review.setups[0].facts if review.setups else None
+    return environment.get_template("index.html.j2").render(
+        review=review,
+        version=__version__,
+        verdict=draft_verdict(data, checked),
+        own_words=[p for p in review.verdict.split("\n\n") if p.strip()],
+        claims=list(zip(claims, checked, strict=True)),
+        sections=sections,
+        runs=entries,
+        caveats=_caveats(data, loads, reference),
+        facts=facts,
+        reference=reference,
+        chart=_main_chart(folder, entries, main),
+        meaning=MEANING,
+    )
+
+
+def _main_chart(folder: Path, entries: list[dict[str, Any]], load: str) -> dict[str, str] | None:
+    """One time chart in the page itself: a run that shows the reference under the hardest load."""
+    found = [e for e in entries if e["load"] == load and e["state"] == "sealed"]
+    if not found:
+        return None
+    path = folder / "figures" / f"{found[0]['name']}.svg"
+    return {"svg": _svg_inside(path), "file": f"figures/{path.stem}", "words": found[0]["words"]}
+
+
+def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
+    """The table of criteria under a load: setups down, measures across."""
+    review = data.review
+    cells = data.under(load)
+    shown = [m for m in MEASURES if m.key != "settle"]
+    columns = {
+        m.key: {r.name: r for r in ladder(cells, None, m, review.margin_k, review.margin_share)}
+        for m in shown
+    }
+    rows = []
+    for setup in review.setups:
+        results = cells.get(setup.name, [])
+        judgements = sorted({r.reading.judgement for r in results if r.reading.judgement and r.finished})
+        price = next((p for p in setup.products if p.price), None)
+        rows.append(
+            {
+                "name": setup.name,
+                "judgement": ", ".join(judgements) or "not measured",
+                "figures": [
+                    m.text(columns[m.key][setup.name].figure) if setup.name in columns[m.key] else "not known"
+                    for m in shown
+                ],
+                "price": f"{price.price:.2f} {price.currency}" if price and price.price else "in the box",
+                "passes": sum(r.finished for r in results),
+            }
+        )
+    return {"heads": [f"{m.label}, {m.unit}" for m in shown], "rows": rows}
+
+
+def _caveats(data: ReviewData, loads: list[str], reference: str | None) -> list[str]:
+    found: list[str] = []
+    for load in loads:
+        for key in ("rise", "work"):
+            for item in audit(data.under(load), reference, measure(key)):
+                text = f"{load}: {item.text}"
+                if item.level == "caution" and text not in found:
+                    found.append(text)
+    noises = joined([r.noise for c in data.cells.values() for r in c.results if r.noise is not None])
+    if noises is not None:
+        found.append("noise was read by hand at 1 m with a class 2 meter; its tolerance is in the half-width")
+    return found

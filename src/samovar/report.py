@@ -1,0 +1,179 @@
+"""Readings, runs and sources as text that people read on a command line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from samovar.bench.course import clock_text
+from samovar.core.judgement import MEANING
+from samovar.core.reading import Reading
+from samovar.core.uncertainty import Measured
+from samovar.sources.protocol import Probed
+
+
+def table(rows: Sequence[Sequence[str]], right: Sequence[int] = ()) -> str:
+    """Rows as aligned columns, the first row the heads; columns in `right` stand at the right."""
+    widths = [max(len(row[k]) for row in rows) for k in range(len(rows[0]))]
+    lines = []
+    for row in rows:
+        cells = [
+            c.rjust(w) if k in right else c.ljust(w) for k, (c, w) in enumerate(zip(row, widths, strict=True))
+        ]
+        lines.append("  ".join(cells).rstrip())
+    return "\n".join(lines)
+
+
+def number(value: float | None, unit: str) -> str:
+    """A value as a sensor gives it, with its unit."""
+    if value is None:
+        return "not known"
+    decimals = 0 if unit in ("MHz", "rpm", "", "%") else 3 if unit == "V" else 1
+    return f"{value:.{decimals}f} {unit}".rstrip()
+
+
+def sources_text(found: list[Probed]) -> str:
+    """What can be measured here, or what to do where nothing can."""
+    if not any(p.status == "ok" and p.channel.quantity == "temperature" for p in found):
+        head = "No temperature sensor of this machine can be read"
+        hint = "samovar demo shows Samovar with recorded runs; samovar read LOG reads a log made elsewhere."
+        return f"{head}.\n{hint}" + (f"\n\n{_sources_table(found)}" if found else "")
+    return _sources_table(found)
+
+
+def _sources_table(found: list[Probed]) -> str:
+    rows = [["channel", "quantity", "value", "role", "status", "id"]]
+    for p in found:
+        status = p.status if p.reason is None else f"{p.status}: {p.reason}"
+        rows.append(
+            [
+                p.channel.name,
+                p.channel.quantity,
+                number(p.value, p.channel.unit),
+                p.channel.role,
+                status,
+                p.channel.id,
+            ]
+        )
+    return table(rows, right=(2,))
+
+
+def runs_text(entries: list[dict[str, Any]]) -> str:
+    """The list of runs."""
+    if not entries:
+        return "No runs yet. samovar demo shows some; samovar record makes one."
+    rows = [["run", "review", "setup", "load", "pass", "state", "length", "judgement"]]
+    for e in entries:
+        rows.append(
+            [
+                e["id"],
+                e["review"] or "inbox",
+                e["setup"] or "–",
+                e["load"],
+                str(e["pass"]),
+                e["state"],
+                clock_text(e["duration_s"]),
+                e["judgement"] or "not read yet",
+            ]
+        )
+    return table(rows, right=(4, 6))
+
+
+def headline(reading: Reading) -> str:
+    """The judgement in one sentence with its main figures."""
+    if reading.judgement is None:
+        return (
+            "No judgement: the clock was held and nothing shows by what."
+            if reading.held
+            else "No load in this recording."
+        )
+    text = f"{reading.judgement}: {MEANING[reading.judgement]}"
+    costs = [h for h in reading.held if h.clock_loss_pct]
+    if costs and reading.judgement != "clear":
+        last = costs[-1]
+        work = f", {last.work_loss_pct:.0f} % of its work" if last.work_loss_pct is not None else ""
+        text += f" (held by {last.by}, at a cost of {last.clock_loss_pct:.0f} % of its clock{work})"
+    return text + "."
+
+
+def reading_text(reading: Reading, name: str) -> str:
+    """A reading as an expert's note."""
+    lines = [f"{name}: {headline(reading)}", ""]
+    interval = f", one sample every {reading.interval_s:g} s" if reading.interval_s else ""
+    lines.append(
+        f"{reading.rows} rows over {clock_text(reading.duration_s)}{interval}, {len(reading.channels)} channels."
+    )
+    lines += [f"Gap from {clock_text(g.start_s)} to {clock_text(g.end_s)}." for g in reading.gaps]
+    phases = ", ".join(f"{p.name} {clock_text(p.start_s)}–{clock_text(p.end_s)}" for p in reading.phases)
+    lines.append(f"Phases: {phases or 'none'}.")
+    lines.append("")
+    window = reading.window
+    if window is None:
+        lines.append("Steady: no temperature under load to judge by.")
+    elif window.start_s is None or window.end_s is None:
+        lines.append(f"Steady: {window.reason}.")
+    else:
+        lines.append(f"Steady from {clock_text(window.start_s)} to {clock_text(window.end_s)}:")
+        rows = [["", "mean", "spread", "least", "most"]]
+        for channel in reading.channels:
+            if (s := reading.steady.get(channel.name)) is not None:
+                unit = channel.unit
+                finest = 0 if unit in ("MHz", "rpm", "%", "1/s") else 3 if unit == "V" else 1
+                rows.append(
+                    [
+                        f"  {channel.name}",
+                        Measured(s.mean, s.half_width).text(unit, finest=finest),
+                        f"{s.sd:.2g}",
+                        number(s.minimum, unit),
+                        number(s.maximum, unit),
+                    ]
+                )
+        lines.append(table(rows, right=(1, 2, 3, 4)))
+    lines.append("")
+    if reading.held:
+        lines.append("Held:")
+        for h in reading.held:
+            cost = (
+                f"{h.clock_loss_pct:.1f} % of its clock" if h.clock_loss_pct is not None else "cost not known"
+            )
+            work = f", {h.work_loss_pct:.1f} % of its work" if h.work_loss_pct is not None else ""
+            span = f"{clock_text(h.start_s)}–{clock_text(h.end_s)}"
+            lines.append(
+                f"  {span} by {h.by}, {cost}{work}: {h.evidence} (confidence {100 * h.confidence:.0f} %)"
+            )
+    else:
+        lines.append("Held: nothing held the clock.")
+    lines += _thermal_lines(reading)
+    lines += [f"Note: {w}" for w in reading.warnings]
+    return "\n".join(lines)
+
+
+def _thermal_lines(reading: Reading) -> list[str]:
+    lines = []
+    thermal = reading.thermal
+    rise = reading.rise()
+    if thermal is not None and rise is not None:
+        room = f"{thermal.room_c:.1f}" if thermal.room_c is not None else "not known"
+        lines.append(f"Rise over the room of {room} °C: {rise.text('K', finest=1)}.")
+        if thermal.resistance_k_per_w is not None:
+            r = Measured(thermal.resistance_k_per_w, thermal.half_width_95)
+            head = (
+                f"; room for {thermal.headroom_w:.0f} W at this limit"
+                if thermal.headroom_w is not None
+                else ""
+            )
+            lines.append(f"Resistance: {r.text('K/W')} at {thermal.power_w:.0f} W{head}.")
+    elif thermal is None or thermal.room_c is None:
+        lines.append("Rise: not known, the room was not measured (give --facts with [room] temperature_c).")
+    if thermal is not None and thermal.time_constants_s:
+        lines.append(
+            "Time constants: "
+            + ", ".join(f"{t:.0f} s" if t >= 10 else f"{t:.1f} s" for t in thermal.time_constants_s)
+            + "."
+        )
+    if reading.forecast is not None:
+        lines.append(f"Heading for {reading.forecast.text('°C', finest=1)}.")
+    peaks = ", ".join(f"{n} {p.value:.1f} °C at {clock_text(p.at_s)}" for n, p in reading.peak.items())
+    if peaks:
+        lines.append(f"Peaks: {peaks}.")
+    return lines

@@ -1,0 +1,1 @@
+"""The interface: a thin application, its places, its widgets and one theme."""

@@ -1,0 +1,150 @@
+"""The application: a switchboard between the places. What the places do stands in their own files."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import signal
+from collections.abc import Callable, Iterable
+from importlib import import_module
+from typing import ClassVar
+
+from textual.app import App, SystemCommand
+from textual.binding import Binding, BindingType
+from textual.events import Resize
+from textual.screen import Screen
+
+from samovar.tui.screens.place import Place
+from samovar.tui.session import Session
+from samovar.tui.theme import DARK_THEME, LIGHT_THEME
+from samovar.tui.widgets.rail import PLACES, Rail
+
+LEAST_COLUMNS, LEAST_ROWS = 100, 30
+_MODULES = {
+    "desk": "DeskPlace", "shelf": "ShelfPlace", "grid": "GridPlace", "bench": "BenchPlace", "trace": "TracePlace",
+    "versus": "VersusPlace", "writeup": "WriteUpPlace",
+}  # fmt: skip
+
+
+class SamovarApp(App[None]):
+    """Seven places around one session."""
+
+    TITLE = "Samovar"
+    ENABLE_COMMAND_PALETTE = True
+    COMMAND_PALETTE_BINDING = "ctrl+p"
+    BINDINGS: ClassVar[list[BindingType]] = [
+        *(
+            Binding(key, f"go('{place}')", name, show=False, tooltip=f"go to {name}")
+            for place, key, name in PLACES
+        ),
+        Binding("question_mark", "help", "Keys", key_display="?", tooltip="show the keys of this place"),
+        Binding("ctrl+t", "theme", "Light or dark", show=False, tooltip="switch between dark and light"),
+        Binding("ctrl+p", "command_palette", "Commands", show=False, tooltip="find any action by name"),
+        Binding("q", "leave", "Quit", tooltip="leave Samovar; a run under way is stopped and sealed"),
+        Binding("ctrl+c", "leave", "Quit", show=False, priority=True, tooltip="leave Samovar"),
+    ]
+
+    def __init__(self, session: Session, on_close: Callable[[], None] | None = None) -> None:
+        super().__init__()
+        self.session = session
+        self._on_close = on_close
+        self._places: dict[str, Place] = {}
+        self.register_theme(DARK_THEME)
+        self.register_theme(LIGHT_THEME)
+        self.theme = DARK_THEME.name
+
+    def on_mount(self) -> None:
+        """Begin at the Desk."""
+        # A closed terminal and a plain kill end the run in order too.
+        loop = asyncio.get_running_loop()
+        for number in (signal.SIGHUP, signal.SIGTERM):
+            with contextlib.suppress(NotImplementedError, ValueError, RuntimeError):
+                loop.add_signal_handler(number, self.exit)
+        self.action_go("desk")
+        self._check_size()
+
+    def place(self, name: str) -> Place:
+        """A place by name, made when it is first wanted, so that the program starts fast."""
+        if name not in self._places:
+            module = import_module(f"samovar.tui.screens.{name}")
+            self._places[name] = getattr(module, _MODULES[name])()
+        return self._places[name]
+
+    def action_go(self, name: str) -> None:
+        """Go to a place."""
+        target = self.place(name)
+        if self.screen is target:
+            target.refresh_all()
+            return
+        if isinstance(self.screen, Place):
+            self.switch_screen(target)
+        else:
+            self.push_screen(target)
+
+    def on_rail_chosen(self, message: Rail.Chosen) -> None:
+        """A click on the rail."""
+        self.action_go(message.place)
+
+    def action_help(self) -> None:
+        """Show the keys of this place."""
+        from samovar.tui.screens.help import HelpScreen
+
+        if isinstance(self.screen, Place):
+            self.push_screen(HelpScreen(self.screen))
+
+    def action_theme(self) -> None:
+        """Dark to light and back."""
+        self.theme = LIGHT_THEME.name if self.theme == DARK_THEME.name else DARK_THEME.name
+        if isinstance(self.screen, Place):
+            self.screen.refresh_all()
+            self.screen.query_one(Rail).refresh()
+
+    async def action_leave(self) -> None:
+        """Leave; a run under way is stopped, its load first, and sealed."""
+        live = self.session.live
+        if live is not None and not live.sealed.is_set():
+            live.stop()
+            live.wait(5.0)
+        self.exit()
+
+    def close(self) -> None:
+        """What has to happen however the interface ended."""
+        live = self.session.live
+        if live is not None and not live.sealed.is_set():
+            live.stop()
+            live.wait(5.0)
+        if self._on_close is not None:
+            self._on_close()
+
+    def on_resize(self, event: Resize) -> None:
+        """Too small a window says so."""
+        self._check_size()
+
+    def _check_size(self) -> None:
+        from samovar.tui.screens.small import TooSmall
+
+        small = self.size.width < LEAST_COLUMNS or self.size.height < LEAST_ROWS
+        shown = isinstance(self.screen, TooSmall)
+        if small and not shown:
+            self.push_screen(TooSmall())
+        elif shown and not small:
+            self.pop_screen()
+
+    def get_system_commands(self, screen: Screen[object]) -> Iterable[SystemCommand]:
+        """Every action of this place and of the program, for the command palette."""
+        for place, _, name in PLACES:
+            yield SystemCommand(
+                f"Go to {name}", f"Open the {name}", lambda place=place: self.action_go(place)
+            )
+        yield SystemCommand("Light or dark", "Switch between the dark and the light theme", self.action_theme)
+        yield SystemCommand("Keys", "Show the keys of this place", self.action_help)
+        if isinstance(screen, Place):
+            for bindings in screen._bindings.key_to_bindings.values():
+                for binding in bindings:
+                    if binding.description:
+                        yield SystemCommand(
+                            binding.description,
+                            binding.tooltip or binding.description,
+                            lambda action=binding.action: self.call_later(screen.run_action, action),
+                        )
+        yield SystemCommand("Quit", "Leave Samovar", lambda: self.call_later(self.action_leave))

@@ -1,0 +1,446 @@
+"""The Bench: the run that is being recorded."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from typing import ClassVar
+
+import numpy as np
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal
+from textual.widgets import Static
+
+from samovar.archive.live import LiveRun
+from samovar.archive.records import Setup
+from samovar.bench.course import CourseSpec, clock_text
+from samovar.bench.loads.protocol import LoadError
+from samovar.core.envelope import Envelope
+from samovar.core.phases import Phase
+from samovar.core.reading import Reading, read
+from samovar.core.uncertainty import Measured
+from samovar.exchange.problems import InputError
+from samovar.tui.screens.ask import Ask
+from samovar.tui.screens.place import Place
+from samovar.tui.widgets.settle_panel import SettlePanel, SettleView
+from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
+from samovar.tui.widgets.strips import StripStack, StripView
+
+REDRAW_S = 0.5
+READ_EVERY_S = 1.5
+_SPANS_MIN = (2, 5, 10, 15, 20, 30, 40, 50, 60, 90, 120, 180, 240)
+_NOISE = re.compile(
+    r"^\s*(?P<value>\d+(?:[.,]\d+)?)\s*(?:(?:\+/-|±)\s*(?P<width>\d+(?:[.,]\d+)?))?\s*(?:dBA?)?\s*$", re.I
+)
+
+
+def read_noise(text: str) -> tuple[float, float]:
+    """A sound level and its half-width as typed: `27.4`, `27,4 ± 1.4 dBA`.
+
+    Raises:
+        InputError: not a sound level from 0 to 140 dBA.
+    """
+    found = _NOISE.match(text)
+    value = float(found["value"].replace(",", ".")) if found else -1.0
+    if found is None or not 0.0 <= value <= 140.0:
+        raise InputError(f"{text!r} is no sound level; type one such as 27.4 or 27.4 ± 1.4")
+    # Without a width of its own: a class 2 meter's tolerance (IEC 61672-1), k = 2.
+    return value, float(found["width"].replace(",", ".")) if found["width"] else 1.4
+
+
+class BenchPlace(Place):
+    """Recording, with everything one needs to see while it goes on."""
+
+    NAME = "bench"
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("r", "record", "Record", tooltip="record the run that stands ready"),
+        Binding("m", "mark", "Mark", tooltip="note something at this moment"),
+        Binding("n", "noise", "Noise by hand", tooltip="type in a sound level read now"),
+        Binding("s", "stop", "Stop", tooltip="stop the load and seal the run as stopped"),
+        Binding("l", "load", "Other load", tooltip="with no review: choose another load"),
+        Binding("i", "more", "More strips", tooltip="show the lesser quantities too"),
+        Binding("enter", "trace", "Read in Trace", tooltip="read the finished run closely"),
+    ]
+    CSS = """
+    #ready { height: auto; padding: 1 2; }
+    #bench-body { height: 1fr; }
+    #strips { width: 1fr; height: 1fr; }
+    #brief { height: auto; padding: 0 1; display: none; }
+    BenchPlace.-narrow SettlePanel { display: none; }
+    BenchPlace.-narrow #brief { display: block; }
+    BenchPlace.-ready #bench-body { display: none; }
+    BenchPlace.-running #ready { display: none; }
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._envelope: Envelope | None = None
+        self._specs: tuple[StripSpec, ...] = ()
+        self._shown: LiveRun | None = None
+        self._reading: Reading | None = None
+        self._read_at = -100.0
+        self._more = False
+        self._free_load = 0
+        self._announced: set[str] = set()
+
+    def body(self) -> ComposeResult:
+        """What stands ready; once it runs, strips and panel."""
+        yield Static(id="ready")
+        yield Static(id="brief")
+        with Horizontal(id="bench-body"):
+            yield StripStack(id="strips")
+            yield SettlePanel()
+
+    def on_mount(self) -> None:
+        """Redraw twice a second."""
+        self.set_interval(REDRAW_S, self.tick)
+
+    def on_resize(self) -> None:
+        """A narrow window has no room for the panel: its lines go above the strips."""
+        self.set_class(self.size.width < 132, "-narrow")
+
+    @property
+    def live(self) -> LiveRun | None:
+        """The run under way or just finished."""
+        return self.session.live
+
+    def _running(self) -> bool:
+        return self.live is not None and not self.live.sealed.is_set()
+
+    def title_line(self) -> Text:
+        """What is recorded, the room, the time."""
+        live = self.live
+        if live is None:
+            return self.trail("nothing is being recorded")
+        parts = [live.setup.name if live.setup else "inbox", live.spec.load]
+        run = self.session.archive.runs.run(live.number)
+        if run is not None and live.setup is not None and self.session.review is not None:
+            parts.append(f"pass {run.pass_number} of {self.session.review.passes_wanted}")
+        text = self.trail(*parts)
+        room = self._room()
+        elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
+        right = f"  room {room:.1f} ±0.3 °C  " if room is not None else "  room not known  "
+        text.append(right, self.palette.soft)
+        state = "●" if self._running() else "■"
+        colour = self.colour("temperature") if self._running() else self.palette.soft
+        text.append(f"{state} {clock_text(elapsed)}", f"bold {colour}")
+        return text
+
+    def fill(self) -> None:
+        """Show the run, or what stands ready."""
+        running = self.live is not None
+        self.set_class(not running, "-ready")
+        self.set_class(running, "-running")
+        if running:
+            self.tick()
+        else:
+            self.query_one("#ready", Static).update(self._ready_text())
+
+    def _ready_text(self) -> Text:
+        palette = self.palette
+        text = Text()
+        cell = self.session.next_cell()
+        if cell is not None:
+            setup, load, reason = cell
+            text.append("Ready to record\n\n", f"bold {palette.brass}")
+            text.append(f"{setup.name} ▸ {load}\n", f"bold {palette.text}")
+            text.append(f"{reason}\n\n", palette.soft)
+            spec = self._spec(load)
+            description = self.session.machine.loads().get(load, "")
+            text.append(f"load       {description}\n", palette.text)
+            text.append(
+                f"course     idle until calm, load {spec.words()}, cool-down to {spec.cool_down_k:g} K of idle\n"
+            )
+            text.append(f"guard      stops the load over {spec.stop_above_c:.0f} °C\n\n")
+            text.append("Press r to record, 2 to choose another cell.", palette.text)
+            return text
+        names = list(self.session.machine.loads())
+        load = names[self._free_load % len(names)] if names else "none"
+        if self.session.review is not None:
+            text.append(
+                "Every cell of this review has its passes. A further run would land in the inbox.\n\n",
+                palette.soft,
+            )
+        else:
+            text.append("No review is open: a run recorded now lands in the inbox.\n\n", palette.soft)
+        text.append(f"load       {load}: {self.session.machine.loads().get(load, '')}\n", palette.text)
+        text.append(f"course     idle until calm, load {self._spec(load).words()}, cool-down\n\n")
+        text.append("Press r to record, l for another load.", palette.text)
+        return text
+
+    def _spec(self, load: str) -> CourseSpec:
+        limit = None
+        if self.session.review is not None and self.session.review.setups:
+            limit = self.session.review.setups[0].facts.cpu.temperature_limit_c
+        return CourseSpec(load, stop_above_c=(limit + 10.0) if limit else 105.0)
+
+    def action_record(self) -> None:
+        """Begin the run that stands ready."""
+        if self._running():
+            self.notify("A run is under way: stop it with s first.", severity="warning")
+            return
+        cell = self.session.next_cell()
+        setup: Setup | None = None
+        if cell is not None:
+            setup, load, _ = cell
+        else:
+            names = list(self.session.machine.loads())
+            load = names[self._free_load % len(names)]
+        try:
+            live = LiveRun(
+                self.session.archive,
+                self.session.machine,
+                self._spec(load),
+                review=self.session.review if setup else None,
+                setup=setup,
+            )
+        except LoadError as problem:
+            self.notify(str(problem), severity="error", title="The load cannot be put on")
+            return
+        self.session.live = live
+        self.session.chosen = None
+        self._envelope = None
+        self._reading = None
+        self._announced = set()
+        self._read_at = -100.0
+        live.start()
+        self.refresh_all()
+
+    def action_load(self) -> None:
+        """Another load, where no review says which."""
+        if not self._running() and self.session.next_cell() is None:
+            self._free_load += 1
+            self.session.live = None
+            self.refresh_all()
+
+    def action_stop(self) -> None:
+        """Stop the load and seal the run."""
+        if self._running() and self.live is not None:
+            self.live.stop()
+            self.notify("Stopped: the load is off, the run is sealed.")
+
+    @work
+    async def action_mark(self) -> None:
+        """Note something."""
+        live = self.live
+        if live is None or not self._running():
+            self.notify("Marks need a run under way: press r to record.", severity="warning")
+            return
+        words = await self.app.push_screen_wait(Ask("What happened?", hint="fans to full, panel off, …"))
+        if words and self._running():
+            live.note(words)
+
+    @work
+    async def action_noise(self) -> None:
+        """Type in a sound level."""
+        live = self.live
+        if live is None or not self._running():
+            self.notify("A reading by hand needs a run under way: press r to record.", severity="warning")
+            return
+        typed = await self.app.push_screen_wait(Ask("Sound level at 1 m, dBA?", hint="27.4 or 27.4 ± 1.4"))
+        if not typed or not self._running():
+            return
+        try:
+            value, width = read_noise(typed)
+        except InputError as problem:
+            self.notify(str(problem), severity="error")
+            return
+        live.read_by_hand("noise", value, width, "dBA", "sound level meter at 1 m, by hand")
+        self.notify(
+            f"{Measured(value, width).text('dBA', finest=1)} kept at {clock_text(live.recorder.elapsed())}."
+        )
+
+    def action_more(self) -> None:
+        """More or fewer strips."""
+        self._more = not self._more
+        self._specs = ()
+        self.tick()
+
+    def action_trace(self) -> None:
+        """Read the finished run."""
+        if self.live is not None and self.live.sealed.is_set():
+            self.session.trace_run = self.live.number
+            self.samovar.action_go("trace")
+
+    def tick(self) -> None:
+        """Bring strips and panel up to the newest sample."""
+        live = self.live
+        if live is None or self.app.screen is not self:
+            return
+        if live.sealed.is_set():
+            self._announce_end(live)
+        time_s, values = live.arrays()
+        if len(time_s) == 0:
+            return
+        if self._envelope is None or self._shown is not live:
+            self._envelope = Envelope(time_s, values)
+            self._shown, self._specs = live, ()
+        else:
+            self._envelope.extend(time_s, values)
+        if not self._specs or len(time_s) < 4:
+            self._specs = tuple(plan_strips(live.channels, values, live.facts, self._more))
+        elapsed = float(time_s[-1])
+        self.query_one("#strips", StripStack).show(self._strip_view(live, elapsed), self._envelope)
+        panel = self._settle_view(live)
+        self.query_one(SettlePanel).show(panel)
+        if self.has_class("-narrow"):
+            self.query_one("#brief", Static).update(self._brief(panel))
+        self.query_one("#title", Static).update(self.title_line())
+        pace = READ_EVERY_S * min(max(live.machine.clock.speed, 1.0), 8.0)
+        if elapsed - self._read_at >= pace and self._running():
+            self._read_at = elapsed
+            self.read_live(live)
+
+    def _strip_view(self, live: LiveRun, elapsed: float) -> StripView:
+        wanted = elapsed * 1.12 / 60.0
+        span = next((m for m in _SPANS_MIN if m >= wanted), _SPANS_MIN[-1]) * 60.0
+        phases = []
+        if live.course is not None:
+            steps = live.course.steps
+            for (name, begin), (_, end) in zip(steps, [*steps[1:], ("", elapsed)], strict=True):
+                if name != "done":
+                    phases.append(Phase(name, begin, end))
+        return StripView(
+            specs=self._specs,
+            end_s=max(span, elapsed),
+            phases=tuple(phases),
+            held=tuple(self._reading.held) if self._reading else (),
+            marks=live.recording().marks,
+            room_c=self._room(),
+            empty="waiting for the first sample",
+        )
+
+    def _room(self) -> float | None:
+        live = self.live
+        if live is None:
+            return None
+        _, values = live.arrays()
+        for i, channel in enumerate(live.channels):
+            if channel.quantity == "temperature" and channel.role == "inlet" and values.shape[1]:
+                recent = values[i, -60:]
+                recent = recent[np.isfinite(recent)]
+                return float(recent.mean()) if len(recent) else None
+        return live.facts.room.temperature_c
+
+    def _die(self) -> float | None:
+        live = self.live
+        if live is None or not live.arrays()[1].shape[1]:
+            return None
+        for i, channel in enumerate(live.channels):
+            if channel.role == "die" and channel.quantity == "temperature":
+                value = float(live.arrays()[1][i, -1])
+                return value if np.isfinite(value) else None
+        return None
+
+    def _settle_view(self, live: LiveRun) -> SettleView:
+        reading = self._reading
+        rules = {
+            "idle": "until calm",
+            "load": live.spec.words(),
+            "cool-down": f"to {live.spec.cool_down_k:g} K of idle",
+        }
+        drift = reading.window.drift if reading and reading.window else None
+        loaded = live.step == "load"
+        due: list[str] = []
+        hand = self.session.archive.runs.hand_readings(live.number) if loaded or live.sealed.is_set() else []
+        due.append(
+            f"noise {hand[-1].value:g} dBA kept"
+            if hand
+            else "noise at 1 m: press n"
+            if loaded
+            else "nothing due"
+        )
+        settled = bool(reading and reading.window and reading.window.found)
+        gaps = int(np.isnan(live.arrays()[1]).any(axis=0)[2:].sum())
+        return SettleView(
+            step=live.step,
+            rule=rules.get(live.step, "sealed" if live.sealed.is_set() else ""),
+            heading=reading.forecast if reading and live.step != "idle" else None,
+            room_c=self._room(),
+            drift_k_per_min=drift.per_min if drift and loaded else None,
+            settled_in_s=self._settled_in if loaded and not settled else None,
+            settled=settled and loaded,
+            stop_above_c=live.spec.stop_above_c if live.course else None,
+            die_c=self._die(),
+            due=tuple(due),
+            logging=f"{len(live.channels)} channels, {'no gaps' if gaps == 0 else f'{gaps} samples with a gap'}",
+            problem=live.writer.problem or live.error,
+            speed=live.machine.clock.speed,
+        )
+
+    _settled_in: float | None = None
+
+    def _brief(self, view: SettleView) -> Text:
+        """The panel in one line, for a small window."""
+        palette = self.palette
+        text = Text(no_wrap=True, overflow="ellipsis")
+        if view.problem:
+            text.append(f"{view.problem}  ", f"bold {palette.bad}")
+        text.append("heading for ", palette.soft)
+        shown = view.heading.text("°C", finest=1) if view.heading else "not known yet"
+        text.append(shown, f"bold {self.colour('temperature')}")
+        if view.drift_k_per_min is not None:
+            text.append("   drift ", palette.soft)
+            text.append(f"{view.drift_k_per_min:+.2f} K/min")
+        if view.settled:
+            text.append("   settled", f"bold {palette.good}")
+        elif view.settled_in_s is not None:
+            text.append(f"   settled in about {clock_text(view.settled_in_s)}", palette.soft)
+        if view.stop_above_c is not None and view.die_c is not None:
+            text.append("   guard ", palette.soft)
+            text.append(f"{view.stop_above_c - view.die_c:.0f} K away")
+        return text
+
+    @work(thread=True, exclusive=True, group="reading")
+    def read_live(self, live: LiveRun) -> None:
+        """Read the run so far, off the interface's thread."""
+        from samovar.core.steady import drift_of
+
+        recording = live.recording()
+        reading = read(recording, live.facts)
+        settled_in = None
+        load = reading.load_phase()
+        if live.step == "load" and load is not None and recording.die is not None:
+            part = recording.between(max(load.start_s, load.end_s - 240.0), load.end_s)
+            time_s, die = recording.time_s[part], recording.values[recording.die][part]
+            good = np.isfinite(die)
+            if good.sum() >= 20 and reading.window is not None:
+                reading = replace(
+                    reading, window=replace(reading.window, drift=drift_of(time_s[good], die[good]))
+                )
+            settled_in = self._time_to_settle(reading)
+        self.app.call_from_thread(self._take_reading, live, reading, settled_in)
+
+    @staticmethod
+    def _time_to_settle(reading: Reading) -> float | None:
+        """From the drift now and the slowest time constant: when the drift will be small enough."""
+        drift = reading.window.drift if reading.window else None
+        constants = reading.thermal.time_constants_s if reading.thermal else ()
+        if drift is None or not constants or drift.per_min <= 0.05:
+            return None
+        return max(constants) * float(np.log(drift.per_min / 0.05))
+
+    def _take_reading(self, live: LiveRun, reading: Reading, settled_in: float | None) -> None:
+        if self.live is live:
+            self._reading, self._settled_in = reading, settled_in
+
+    def _announce_end(self, live: LiveRun) -> None:
+        """Say once how the run ended, and take it into the review."""
+        if live.id in self._announced:
+            return
+        self._announced.add(live.id)
+        self.session.reload()
+        self.session.trace_run = live.number
+        self._reading = self.session.archive.runs.reading(live.number)
+        self.refresh_all()
+        outcome = live.outcome
+        if outcome is not None and outcome.state == "did-not-finish":
+            self.app.bell()
+            self.notify(f"{live.id} did not finish: {outcome.reason}", severity="error", timeout=20)
+        else:
+            self.notify(
+                f"{live.id} is {outcome.state if outcome else 'sealed'}. Enter reads it in Trace.", timeout=12
+            )

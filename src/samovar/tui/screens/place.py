@@ -1,0 +1,114 @@
+"""What all places have in common: the rail, a title line, the keys at the foot."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar
+
+from rich.text import Text
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, Vertical
+from textual.screen import Screen
+from textual.widgets import Footer, Static
+
+from samovar.figures.palette import Palette
+from samovar.tui.session import Session
+from samovar.tui.theme import palette_of
+from samovar.tui.widgets.rail import Rail
+
+if TYPE_CHECKING:
+    from samovar.tui.app import SamovarApp
+
+
+class Place(Screen[None]):
+    """A place of the interface. Subclasses compose `body`, and bring it up to date in `fill`."""
+
+    NAME: ClassVar[str] = ""
+    BINDINGS: ClassVar[list[BindingType]] = []
+    CSS = """
+    Place { background: $background; }
+    Place > Horizontal { height: 1fr; }
+    #main { width: 1fr; height: 1fr; }
+    #title { height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
+    #note { height: auto; max-height: 3; padding: 0 1; color: $soft; }
+    Footer { height: 1; }
+    .soft { color: $soft; }
+    .head { color: $primary; text-style: bold; }
+    DataTable { background: $background; }
+    DataTable > .datatable--header { background: $background; color: $soft; text-style: none; }
+    DataTable > .datatable--cursor { background: $primary; color: $on-brass; text-style: bold; }
+    DataTable:blur > .datatable--cursor { background: $raised; color: $foreground; text-style: bold; }
+    """
+
+    @property
+    def samovar(self) -> SamovarApp:
+        """The application."""
+        from samovar.tui.app import SamovarApp
+
+        assert isinstance(self.app, SamovarApp)
+        return self.app
+
+    @property
+    def session(self) -> Session:
+        """What the places share."""
+        return self.samovar.session
+
+    @property
+    def palette(self) -> Palette:
+        """The colours now."""
+        return palette_of(self.app.theme)
+
+    def compose(self) -> ComposeResult:
+        """Rail, title, body, keys."""
+        with Horizontal():
+            yield Rail(self.NAME)
+            with Vertical(id="main"):
+                yield Static(id="title")
+                yield from self.body()
+        yield Footer(show_command_palette=False)
+
+    def body(self) -> ComposeResult:
+        """The place's own widgets."""
+        yield from ()
+
+    def fill(self) -> None:
+        """Bring the widgets up to date with the session."""
+
+    def on_screen_resume(self) -> None:
+        """Coming here shows what is so now."""
+        self.refresh_all()
+
+    def refresh_all(self) -> None:
+        """Rail, title and body anew."""
+        if not self.is_mounted:
+            return
+        self.query_one(Rail).show(self.session.rail())
+        self.query_one("#title", Static).update(self.title_line())
+        self.fill()
+
+    def title_line(self) -> Text:
+        """What this place is about, in one line."""
+        return self.trail()
+
+    def trail(self, *parts: str) -> Text:
+        """The review and the parts of it in hand, joined by arrows."""
+        text = Text(no_wrap=True, overflow="ellipsis")
+        review = self.session.review
+        text.append(review.name if review else self.session.title, f"bold {self.palette.text}")
+        for part in parts:
+            text.append(" ▸ ", self.palette.brass)
+            text.append(part, self.palette.text)
+        return text
+
+    def colour(self, quantity: str) -> str:
+        """A quantity's colour."""
+        return self.palette.quantity[quantity]
+
+    def key_lines(self) -> list[tuple[str, str]]:
+        """The keys of this place, for the help."""
+        found = []
+        for binding in self._bindings.key_to_bindings.values():
+            for one in binding:
+                if isinstance(one, Binding) and one.description:
+                    found.append((self.app.get_key_display(one), one.tooltip or one.description))
+        return found

@@ -1,0 +1,314 @@
+"""Trace: one run, read closely."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import ClassVar
+
+import numpy as np
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, VerticalScroll
+from textual.widgets import Static
+
+from samovar.archive.records import Run
+from samovar.bench.course import clock_text
+from samovar.core.envelope import Envelope
+from samovar.core.reading import Reading
+from samovar.core.recording import Recording
+from samovar.exchange.problems import InputError
+from samovar.tui.screens.ask import Ask
+from samovar.tui.screens.place import Place
+from samovar.tui.widgets.reading_panel import panel_text
+from samovar.tui.widgets.strip_plan import plan_strips
+from samovar.tui.widgets.strips import StripStack, StripView
+
+_LEAST_SPAN_S = 20.0
+
+
+class TracePlace(Place):
+    """Strips with a cursor, and what the run says beside them."""
+
+    NAME = "trace"
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("left", "cursor(-1)", "Cursor", show=False, tooltip="cursor one column back"),
+        Binding("right", "cursor(1)", "Cursor", tooltip="cursor one column on; shift goes ten"),
+        Binding("shift+left", "cursor(-10)", "Cursor", show=False, tooltip="cursor ten columns back"),
+        Binding("shift+right", "cursor(10)", "Cursor", show=False, tooltip="cursor ten columns on"),
+        Binding(
+            "plus,equals_sign", "zoom(0.5)", "Zoom", key_display="+ −", tooltip="nearer, around the cursor"
+        ),
+        Binding("minus", "zoom(2)", "Wider", show=False, tooltip="wider, around the cursor"),
+        Binding("z", "load", "The load", tooltip="zoom to the load"),
+        Binding("a", "all", "All", tooltip="the whole run"),
+        Binding("h", "held", "Next held", tooltip="to the next held stretch, with its evidence"),
+        Binding("comma", "run(-1)", "Run before", show=False, tooltip="the run before this one"),
+        Binding("full_stop", "run(1)", "Other run", key_display=", .", tooltip="the run after this one"),
+        Binding("i", "more", "More strips", show=False, tooltip="show the lesser quantities too"),
+        Binding("o", "model", "Model", tooltip="the thermal model's curve over the data"),
+        Binding("e", "export", "Export", tooltip="the samples as CSV or Parquet, or the chart as SVG or PDF"),
+        Binding("x", "leave_out", "Leave out", tooltip="leave this run out of comparisons, or bring it back"),
+        Binding("escape", "no_cursor", "No cursor", show=False, tooltip="take the cursor away"),
+    ]
+    CSS = """
+    #trace-body { height: 1fr; }
+    #trace-strips { width: 1fr; height: 1fr; }
+    #side { width: 44; height: 1fr; border-left: solid $line; padding: 0 1; }
+    TracePlace.-narrow #side { width: 32; }
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._shown: int | None = None
+        self._run: Run | None = None
+        self._recording: Recording | None = None
+        self._reading: Reading | None = None
+        self._envelope: Envelope | None = None
+        self._span = (0.0, 1.0)
+        self._cursor: float | None = None
+        self._held: int | None = None
+        self._more = False
+        self._model = False
+
+    def body(self) -> ComposeResult:
+        """Strips, and the reading at the right."""
+        with Horizontal(id="trace-body"):
+            yield StripStack(id="trace-strips")
+            with VerticalScroll(id="side"):
+                yield Static(id="panel")
+
+    def on_resize(self) -> None:
+        """A narrow window gets a narrow side."""
+        self.set_class(self.size.width < 132, "-narrow")
+
+    def title_line(self) -> Text:
+        """Which run this is."""
+        run = self._run
+        if run is None:
+            return self.trail("no run chosen")
+        review = self.session.archive.reviews.review(run.review_id) if run.review_id else None
+        setup = review.setup(run.setup_id) if review else None
+        text = Text(no_wrap=True, overflow="ellipsis")
+        text.append(run.id, f"bold {self.palette.brass}")
+        for part in (
+            review.name if review else "inbox",
+            setup.name if setup else run.load,
+            run.load,
+            f"pass {run.pass_number}",
+        ):
+            text.append(" ▸ ", self.palette.brass)
+            text.append(part, self.palette.text)
+        text.append(f"   {run.state}, {clock_text(run.duration_s)}, {run.started[:10]}", self.palette.soft)
+        return text
+
+    def fill(self) -> None:
+        """Load the chosen run, off the interface's thread."""
+        number = self.session.trace_run
+        strips = self.query_one("#trace-strips", StripStack)
+        if number is None:
+            strips.show(
+                StripView(
+                    empty="No run to show. Choose one on the Desk (0) or in the Grid (2), or record one (3)."
+                ),
+                None,
+            )
+            self.query_one("#panel", Static).update("")
+            return
+        if number != self._shown:
+            self._shown = number
+            strips.show(StripView(empty="reading the run …"), None)
+            self._load(number)
+        else:
+            self._run = self.session.archive.runs.run(number)
+            self._draw()
+
+    @work(thread=True, exclusive=True, group="trace")
+    def _load(self, number: int) -> None:
+        runs = self.session.archive.runs
+        run = runs.run(number)
+        if run is None:
+            return
+        recording = runs.recording(number)
+        reading = runs.reading(number)
+        envelope = Envelope(recording.time_s, recording.values)
+        self.app.call_from_thread(self._take, run, recording, reading, envelope)
+
+    def _take(self, run: Run, recording: Recording, reading: Reading, envelope: Envelope) -> None:
+        self._run, self._recording, self._reading, self._envelope = run, recording, reading, envelope
+        self._span = (0.0, max(recording.duration_s, 1.0))
+        self._cursor, self._held = None, None
+        self.query_one("#title", Static).update(self.title_line())
+        self._draw()
+
+    def _draw(self) -> None:
+        run, recording, reading = self._run, self._recording, self._reading
+        if run is None or recording is None or reading is None:
+            return
+        window = reading.window
+        view = StripView(
+            specs=tuple(plan_strips(recording.channels, recording.values, run.facts, self._more)),
+            start_s=self._span[0],
+            end_s=self._span[1],
+            phases=tuple(reading.phases),
+            held=tuple(reading.held),
+            marks=recording.marks,
+            window=(window.start_s, window.end_s)
+            if window and window.start_s is not None and window.end_s
+            else None,
+            cursor_s=self._cursor,
+            room_c=reading.thermal.room_c if reading.thermal else None,
+            model=self._model_curve() if self._model else None,
+            empty="this run holds no samples",
+        )
+        self.query_one("#trace-strips", StripStack).show(view, self._envelope)
+        hands = self.session.archive.runs.hand_readings(run.number)
+        self.query_one("#panel", Static).update(
+            panel_text(self.palette, run, reading, hands, self._held, False)
+        )
+
+    def _model_curve(self) -> tuple[np.ndarray, np.ndarray] | None:
+        recording, reading = self._recording, self._reading
+        if recording is None or reading is None or recording.package_power is None:
+            return None
+        thermal, load = reading.thermal, reading.load_phase()
+        if thermal is None or thermal.network is None or load is None:
+            return None
+        part = recording.between(load.start_s, load.end_s)
+        time_s, power = recording.time_s[part], recording.values[recording.package_power][part]
+        good = np.isfinite(power)
+        return time_s[good], thermal.network.response(time_s[good], power[good])
+
+    def _column_s(self) -> float:
+        strips = self.query_one("#trace-strips", StripStack)
+        return (self._span[1] - self._span[0]) / max(1, strips.plot_width)
+
+    def action_cursor(self, columns: int) -> None:
+        """Move the cursor; the view follows it."""
+        if self._recording is None:
+            return
+        step = self._column_s()
+        middle = 0.5 * (self._span[0] + self._span[1])
+        at = (self._cursor if self._cursor is not None else middle) + columns * step
+        self._cursor = float(np.clip(at, 0.0, self._recording.duration_s))
+        width = self._span[1] - self._span[0]
+        if self._cursor < self._span[0]:
+            self._span = (self._cursor, self._cursor + width)
+        elif self._cursor >= self._span[1]:
+            self._span = (self._cursor - width + step, self._cursor + step)
+        self._draw()
+
+    def on_strip_stack_picked(self, message: StripStack.Picked) -> None:
+        """A click sets the cursor."""
+        self._cursor = message.seconds
+        self._draw()
+
+    def action_no_cursor(self) -> None:
+        """Without a cursor the values are the newest."""
+        self._cursor, self._held = None, None
+        self._draw()
+
+    def action_zoom(self, factor: float) -> None:
+        """Nearer or wider around the cursor."""
+        if self._recording is None:
+            return
+        begin, end = self._span
+        centre = self._cursor if self._cursor is not None else 0.5 * (begin + end)
+        whole = max(self._recording.duration_s, 1.0)
+        width = float(np.clip((end - begin) * factor, min(_LEAST_SPAN_S, whole), whole))
+        share = (centre - begin) / (end - begin)
+        begin = float(np.clip(centre - share * width, 0.0, whole - width))
+        self._span = (begin, begin + width)
+        self._draw()
+
+    def action_load(self) -> None:
+        """The load alone."""
+        load = self._reading.load_phase() if self._reading else None
+        if load is None:
+            self.notify("This run has no load.", severity="warning")
+            return
+        margin = 0.03 * load.duration_s
+        self._span = (max(0.0, load.start_s - margin), load.end_s + margin)
+        self._draw()
+
+    def action_all(self) -> None:
+        """The whole run."""
+        if self._recording is not None:
+            self._span = (0.0, max(self._recording.duration_s, 1.0))
+            self._draw()
+
+    def action_held(self) -> None:
+        """To the next held stretch."""
+        if self._reading is None or not self._reading.held:
+            self.notify("Nothing held this run.")
+            return
+        self._held = 0 if self._held is None else (self._held + 1) % len(self._reading.held)
+        self._cursor = self._reading.held[self._held].start_s
+        width = self._span[1] - self._span[0]
+        if not self._span[0] <= self._cursor < self._span[1]:
+            self._span = (max(0.0, self._cursor - 0.2 * width), max(0.0, self._cursor - 0.2 * width) + width)
+        self._draw()
+
+    def action_run(self, step: int) -> None:
+        """The run before or after this one."""
+        numbers = [r.number for r in self.session.archive.runs.runs() if r.state != "recording"]
+        if not numbers:
+            return
+        at = numbers.index(self._shown) if self._shown in numbers else 0
+        self.session.trace_run = numbers[(at + step) % len(numbers)]
+        self.refresh_all()
+
+    def action_more(self) -> None:
+        """More or fewer strips."""
+        self._more = not self._more
+        self._draw()
+
+    def action_model(self) -> None:
+        """The model's curve on or off."""
+        self._model = not self._model
+        if self._model and self._model_curve() is None:
+            self._model = False
+            self.notify(
+                "No model: it needs a die, a package power and an idle before the load.", severity="warning"
+            )
+        self._draw()
+
+    def action_leave_out(self) -> None:
+        """Leave this run out of comparisons; the same key brings it back."""
+        if self._run is None:
+            return
+        back = self._run.left_out is not None
+        self.session.archive.runs.leave_out(self._run.number, None if back else "left out by hand in Trace")
+        self.session.reload()
+        self.notify(f"{self._run.id} {'counts again' if back else 'left out; x brings it back'}.")
+        self.refresh_all()
+
+    @work
+    async def action_export(self) -> None:
+        """Ask where, then write."""
+        if self._run is None or self._recording is None:
+            return
+        question = "Write to which file? .csv and .parquet hold the samples, .svg and .pdf the chart."
+        typed = await self.app.push_screen_wait(Ask(question, str(Path.cwd() / f"{self._run.id}.csv")))
+        if typed:
+            self._write(Path(typed).expanduser())
+
+    @work(thread=True)
+    def _write(self, path: Path) -> None:
+        from samovar.exchange.export import FORMATS, export_recording
+
+        run, recording, reading = self._run, self._recording, self._reading
+        assert run is not None and recording is not None and reading is not None
+        try:
+            if path.suffix.lower() in FORMATS:
+                export_recording(recording, path, run.facts)
+            else:
+                from samovar.figures.time_chart import time_chart
+                from samovar.figures.write import write_figure
+
+                write_figure(time_chart(recording, reading, run.facts, f"{run.id}, {run.load}"), path)
+        except InputError as problem:
+            self.app.call_from_thread(self.notify, str(problem), severity="error")
+            return
+        self.app.call_from_thread(self.notify, f"{path} written.")

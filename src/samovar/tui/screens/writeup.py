@@ -1,0 +1,316 @@
+"""Write-up: claims with their evidence, the text, the figures, publishing."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import ClassVar
+
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.binding import Binding, BindingType
+from textual.containers import Horizontal, Vertical, VerticalScroll
+from textual.widgets import ListItem, ListView, Static, TextArea
+
+from samovar.archive.records import Claim
+from samovar.core.claims import KINDS, Checked
+from samovar.exchange.problems import InputError
+from samovar.tui.screens.ask import Ask
+from samovar.tui.screens.place import Place
+
+_STATE_MARK = {"holds": "✔", "weak": "≈", "contradicted": "✕", "stale": "↻", "open": "…"}
+
+
+class WriteUpPlace(Place):
+    """What may be said, and the folder that says it."""
+
+    NAME = "writeup"
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("a", "accept", "Accept", tooltip="agree to the claim's words as the findings put them now"),
+        Binding(
+            "c", "claim", "New claim", tooltip="claim something of the setup under the cursor against another"
+        ),
+        Binding("d", "drop", "Drop", tooltip="take the claim out"),
+        Binding("u", "undo", "Undo", tooltip="put the last dropped claim back"),
+        Binding("t", "text", "Text", tooltip="write your own words; Escape keeps them"),
+        Binding("p", "publish", "Publish", tooltip="write the review as one folder"),
+        Binding("escape", "claims", "Claims", show=False, tooltip="from the text back to the claims"),
+    ]
+    CSS = """
+    #columns { height: 1fr; margin-top: 1; }
+    #claims-box { width: 5fr; height: 1fr; }
+    #claims { height: 1fr; background: $background; margin: 0 1; }
+    #claims ListItem { height: auto; padding: 0 1; margin-bottom: 1; background: $background; }
+    #claims ListItem.-highlight { background: $raised; }
+    #claims:focus ListItem.-highlight { background: $raised; border-left: thick $primary; }
+    #text-box { width: 4fr; height: 1fr; border-left: solid $line; }
+    #draft { height: auto; max-height: 50%; padding: 0 1; }
+    #text { height: 1fr; border: none; background: $background; margin: 0; padding: 0 1; }
+    #text:focus { background: $raised; border: none; }
+    #figures-box { width: 3fr; height: 1fr; border-left: solid $line; padding: 0 1; }
+    WriteUpPlace .head { height: 1; padding: 0 1; }
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._claims: list[Claim] = []
+        self._checked: list[Checked] = []
+        self._dropped: list[tuple[Claim, int]] = []
+        self._text_of: int | None = None
+
+    def body(self) -> ComposeResult:
+        """Claims, text, figures."""
+        with Horizontal(id="columns"):
+            with Vertical(id="claims-box"):
+                yield Static("claims", classes="head")
+                yield ListView(id="claims")
+            with Vertical(id="text-box"):
+                yield Static("verdict, drafted from the claims that hold", classes="head")
+                yield VerticalScroll(Static(id="draft-text"), id="draft", can_focus=False)
+                yield Static("your own words", classes="head")
+                yield TextArea(id="text", soft_wrap=True, show_line_numbers=False)
+            with VerticalScroll(id="figures-box", can_focus=False):
+                yield Static(id="figures")
+
+    def on_mount(self) -> None:
+        """The claims have the keys first."""
+        self.query_one("#claims", ListView).focus()
+
+    def title_line(self) -> Text:
+        """The question that is answered."""
+        text = self.trail()
+        if self.session.review is not None:
+            text.append(f"   {self.session.review.question}", self.palette.soft)
+        return text
+
+    def fill(self) -> None:
+        """Claims held against the runs as they are now."""
+        from samovar.publish.verdict import draft_verdict
+
+        session, palette = self.session, self.palette
+        review, data = session.review, session.data
+        if review is None or data is None:
+            self.query_one("#draft-text", Static).update("No review is open: choose one on the Desk (0).")
+            return
+        self._claims = session.archive.reviews.claims(review.id)
+        self._checked = [data.check(c) for c in self._claims]
+        self._show_claims()
+        draft = Text()
+        for paragraph in draft_verdict(data, self._checked):
+            draft.append(paragraph + "\n\n", palette.text)
+        self.query_one("#draft-text", Static).update(draft)
+        area = self.query_one("#text", TextArea)
+        if self._text_of != review.id:
+            self._text_of = review.id
+            area.text = review.verdict
+        self.query_one("#figures", Static).update(self._figures_text())
+
+    @work(exclusive=True, group="claims")
+    async def _show_claims(self) -> None:
+        view = self.query_one("#claims", ListView)
+        at = view.index or 0
+        await view.clear()
+        items = [
+            ListItem(Static(self._claim_text(c, k))) for c, k in zip(self._claims, self._checked, strict=True)
+        ]
+        if not items:
+            items = [ListItem(Static("No claims yet: c makes one."))]
+        await view.extend(items)
+        view.index = min(at, len(items) - 1)
+
+    def _claim_text(self, claim: Claim, checked: Checked) -> Text:
+        palette = self.palette
+        colours = {
+            "holds": palette.good,
+            "weak": palette.caution,
+            "contradicted": palette.bad,
+            "stale": palette.quantity["noise"],
+        }
+        colour = colours.get(checked.state, palette.soft)
+        text = Text()
+        text.append(f"{_STATE_MARK[checked.state]} {checked.state}", f"bold {colour}")
+        if claim.accepted is not None and checked.state != "stale":
+            text.append("  accepted", palette.soft)
+        review = self.session.review
+        setup = review.setup(claim.setup_id) if review else None
+        other = review.setup(claim.other_id) if review else None
+        if checked.state == "contradicted" and setup is not None:
+            text.append(
+                f"  you claimed: {setup.name} {KINDS[claim.kind]}{' ' + other.name if other else ''}",
+                palette.soft,
+            )
+        text.append(f"\n{checked.sentence}\n", palette.text)
+        text.append(", ".join(checked.evidence), palette.soft)
+        return text
+
+    def _figures_text(self) -> Text:
+        palette = self.palette
+        data = self.session.data
+        text = Text("figures\n\n", f"bold {palette.brass}")
+        if data is None:
+            return text
+        loads = [load for load in data.review.loads if data.under(load)]
+        for load in loads:
+            text.append(f"{load}\n", f"bold {palette.text}")
+            text.append("  ladder of each figure\n  curves, aligned at load start\n", palette.soft)
+        runs = sum(len(c.runs) for c in data.cells.values())
+        text.append(f"\n{runs} time charts", f"bold {palette.text}")
+        text.append(", one for each run\n", palette.soft)
+        text.append(f"{runs} data files", f"bold {palette.text}")
+        text.append(" as CSV\n\n", palette.soft)
+        text.append(
+            "Publishing writes one folder: a page that stands alone, each figure as SVG and PDF, the data, ",
+            palette.soft,
+        )
+        text.append("method and caveats.\n\n", palette.soft)
+        text.append("p", f"bold {palette.brass}")
+        text.append(" publishes\n", palette.text)
+        return text
+
+    def _current(self) -> tuple[int, Claim] | None:
+        index = self.query_one("#claims", ListView).index
+        return (index, self._claims[index]) if index is not None and index < len(self._claims) else None
+
+    def action_accept(self) -> None:
+        """Agree to the words as they are now; a second time takes it back."""
+        current = self._current()
+        if current is None:
+            return
+        index, claim = current
+        checked = self._checked[index]
+        if checked.state == "open":
+            self.notify("There is nothing yet to agree to.", severity="warning")
+            return
+        again = claim.accepted == checked.sentence
+        self.session.archive.reviews.accept_claim(claim.id, None if again else checked.sentence)
+        self.refresh_all()
+
+    def action_drop(self) -> None:
+        """Take the claim out; u puts it back."""
+        current = self._current()
+        if current is None:
+            return
+        index, claim = current
+        self.session.archive.reviews.drop_claim(claim.id)
+        self._dropped.append((claim, index + 1))
+        self.notify("Claim dropped; u puts it back.")
+        self.refresh_all()
+
+    def action_undo(self) -> None:
+        """The last dropped claim again."""
+        if not self._dropped:
+            self.notify("Nothing to undo.")
+            return
+        claim, position = self._dropped.pop()
+        self.session.archive.reviews.restore_claim(claim, position)
+        self.refresh_all()
+
+    @work
+    async def action_claim(self) -> None:
+        """A new claim in one line: a kind, a setup, the other setup, a load."""
+        from samovar.tui.screens.claim_line import parse_claim
+
+        review = self.session.review
+        if review is None:
+            return
+        example = (
+            f"{review.setups[0].name} {KINDS['cooler']} {review.setups[-1].name}"
+            if len(review.setups) > 1
+            else ""
+        )
+        question = (
+            "Claim what? Name a setup, what it does, the other setup, and the load if it is not "
+            f"{review.loads[-1]}.\n\nIt can: {'; '.join(KINDS.values())}."
+        )
+        typed = await self.app.push_screen_wait(Ask(question, hint=example))
+        if not typed:
+            return
+        try:
+            kind, setup, other, load = parse_claim(typed, review)
+        except InputError as problem:
+            self.notify(str(problem), severity="error", timeout=10)
+            return
+        self.session.archive.reviews.add_claim(review.id, kind, setup.id, other.id if other else None, load)
+        self.refresh_all()
+
+    def action_text(self) -> None:
+        """Into the text."""
+        self.query_one("#text", TextArea).focus()
+
+    def action_claims(self) -> None:
+        """Back to the claims, the text kept."""
+        self._keep_text()
+        self.query_one("#claims", ListView).focus()
+
+    def _keep_text(self) -> None:
+        review = self.session.review
+        text = self.query_one("#text", TextArea).text
+        if review is not None and text != review.verdict:
+            self.session.archive.reviews.set_verdict(review.id, text)
+            self.session.review = self.session.archive.reviews.review(review.id)
+            if self.session.data is not None and self.session.review is not None:
+                self.session.data.review = self.session.review
+            self.notify("Your words are kept.")
+
+    def on_screen_suspend(self) -> None:
+        """Leaving keeps the text."""
+        self._keep_text()
+
+    def on_text_area_changed(self) -> None:
+        """The text is kept with the next pause of the reviewer's hands."""
+        self.set_timer(1.0, self._keep_quietly, name="keep")
+
+    def _keep_quietly(self) -> None:
+        review = self.session.review
+        if review is not None and self._text_of == review.id:
+            text = self.query_one("#text", TextArea).text
+            if text != review.verdict:
+                self.session.archive.reviews.set_verdict(review.id, text)
+                self.session.review = self.session.archive.reviews.review(review.id)
+
+    @work
+    async def action_publish(self) -> None:
+        """Ask where, then write in the background with progress."""
+        review = self.session.review
+        if review is None:
+            return
+        self._keep_text()
+        typed = await self.app.push_screen_wait(
+            Ask("Publish into which folder?", str(Path.cwd() / review.slug))
+        )
+        if typed:
+            self._publish(Path(typed).expanduser())
+
+    @work(thread=True, exclusive=True, group="publish")
+    def _publish(self, folder: Path) -> None:
+        from textual.worker import get_current_worker
+
+        from samovar.publish.review import Cancelled, publish_review
+
+        review = self.session.review
+        assert review is not None
+        worker = get_current_worker()
+
+        def progress(done: int, total: int) -> None:
+            if worker.is_cancelled:
+                raise Cancelled
+            bar = "━" * round(24 * done / total)
+            self.app.call_from_thread(self._say, f"publishing {bar:<24} {done} of {total}")
+
+        try:
+            written = publish_review(self.session.archive, review, folder, progress)
+        except InputError as problem:
+            self.app.call_from_thread(self.notify, str(problem), severity="error", timeout=12)
+            return
+        except Cancelled:
+            return
+        self.app.call_from_thread(self._published, folder, len(written))
+
+    def _say(self, words: str) -> None:
+        text = self.title_line()
+        text.append(f"   {words}", f"bold {self.palette.brass}")
+        self.query_one("#title", Static).update(text)
+
+    def _published(self, folder: Path, files: int) -> None:
+        self.query_one("#title", Static).update(self.title_line())
+        self.notify(f"{files} files written. Open {folder / 'index.html'}", title="Published", timeout=15)

@@ -1,0 +1,51 @@
+"""Starting the interface: on the user's archive with this machine, or on the demo with its rig."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from samovar.archive import Archive
+from samovar.bench.machine import Machine, ThisMachine
+from samovar.exchange.problems import InputError
+from samovar.tui.app import SamovarApp
+from samovar.tui.session import Session
+
+
+def start(place: Path) -> None:
+    """Open an archive; what is measured is this machine. Raises ArchiveError, InputError."""
+    _need_terminal()
+    _run(Archive(place), ThisMachine(), "Samovar")
+
+
+def start_demo(place: Path, speed: float) -> None:
+    """Open the demo; what is measured is the simulated rig, `speed` times as fast as life."""
+    from samovar.simulator.machine import SimulatedMachine
+
+    _need_terminal()
+    machine = SimulatedMachine("Loam P", speed=speed)
+    try:
+        _run(Archive(place), machine, "Harbour FM")
+    finally:
+        machine.close()
+
+
+def _need_terminal() -> None:
+    if not sys.stdout.isatty() or not sys.stdin.isatty():
+        raise InputError("terminal: the interface needs a terminal; start it in one, or see samovar --help")
+
+
+def _run(archive: Archive, machine: Machine, title: str) -> None:
+    with archive:
+        session = Session(archive, machine, title)
+        session.messages += [
+            f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered
+        ]
+        reviews = archive.reviews.reviews()
+        if reviews:
+            session.open_review(reviews[0])
+        app = SamovarApp(session)
+        try:
+            app.run()
+        finally:
+            app.close()

@@ -1,0 +1,110 @@
+"""One cell of the Grid: rise, judgement, the die's course in miniature, passes done, noise."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from rich.text import Text
+from textual.events import Click
+from textual.message import Message
+from textual.widget import Widget
+
+from samovar.archive.review_data import Cell
+from samovar.core.compare import joined
+from samovar.figures.palette import JUDGEMENT_MARK, Palette
+from samovar.tui.theme import palette_of
+from samovar.tui.widgets.raster import BRAILLE, dots
+
+LOWEST_C, HIGHEST_C = 20.0, 100.0
+
+
+def miniature(outline: tuple[float | None, ...], width: int, rows: int) -> list[str]:
+    """The die's course as braille, on one scale from 20 to 100 °C in every cell."""
+    points = np.array([math.nan if v is None else v for v in outline], dtype=float)
+    good = np.isfinite(points)
+    if good.sum() < 2:
+        return [" " * width] * rows
+    at = np.linspace(0, len(points) - 1, 2 * width)
+    curve = np.interp(at, np.flatnonzero(good), points[good])
+    bits = dots(curve, curve, LOWEST_C, HIGHEST_C, rows, 2)
+    return ["".join(chr(BRAILLE + int(b)) if b else " " for b in row) for row in bits]
+
+
+def judged(cell: Cell) -> str | None:
+    """The judgement that the cell's finished passes share; the worst where they do not."""
+    found = [r.reading.judgement for r in cell.results if r.finished and r.reading.judgement]
+    order = ["stopped", "throttles", "rides-limit", "budget", "clear"]
+    return min(found, key=order.index) if found else None
+
+
+class CellCard(Widget):
+    """A setup under a load. Selected, it stands in brass."""
+
+    DEFAULT_CSS = """
+    CellCard { width: 1fr; height: 6; min-height: 6; border: blank; padding: 0 1; }
+    CellCard.-selected { border: round $primary; }
+    CellCard.-next { border: dashed $line; }
+    CellCard.-selected.-next { border: round $primary; }
+    """
+
+    class Clicked(Message):
+        """The card was clicked."""
+
+        def __init__(self, card: CellCard) -> None:
+            super().__init__()
+            self.card = card
+
+    def __init__(self, cell: Cell, row: int, column: int) -> None:
+        super().__init__()
+        self.cell = cell
+        self.row, self.column = row, column
+        self.wanted = 1
+
+    def show(self, cell: Cell, wanted: int) -> None:
+        """Show this cell."""
+        self.cell, self.wanted = cell, wanted
+        self.refresh()
+
+    def on_click(self, event: Click) -> None:
+        """Choose it."""
+        self.post_message(self.Clicked(self))
+
+    def render(self) -> Text:
+        """Four lines."""
+        palette = palette_of(self.app.theme)
+        cell = self.cell
+        width = max(8, self.size.width - 1)
+        results = [r for r in cell.results if r.finished]
+        rises = [rise for r in results if (rise := r.reading.rise()) is not None]
+        text = Text(no_wrap=True)
+        rise = joined(rises)
+        judgement = judged(cell)
+        left = rise.text("K", finest=1) if rise else ("not settled" if results else "not measured")
+        right = f"{JUDGEMENT_MARK[judgement]} {judgement}" if judgement else ""
+        text.append(left, f"bold {palette.quantity['temperature']}" if rise else palette.faint)
+        text.append(right.rjust(max(1, width - len(left))) + "\n", _judgement_colour(palette, judgement))
+        curve_colour = palette.quantity["temperature"]
+        outline = results[-1].reading.outline if results else ()
+        for line in miniature(outline, width, 2):
+            text.append(line + "\n", curve_colour)
+        ticks = "●" * min(cell.passes, self.wanted) + "○" * max(0, self.wanted - cell.passes)
+        extra = f" +{cell.passes - self.wanted}" if cell.passes > self.wanted else ""
+        failed = sum(r.state == "did-not-finish" for r in cell.results)
+        text.append(ticks + extra, palette.brass)
+        if failed:
+            text.append(f" ✕{failed} did not finish", palette.bad)
+        noises = [r.noise for r in results if r.noise is not None]
+        if noises and not failed:
+            noise = joined(noises)
+            shown = f"{noise.value:.0f} dBA" if noise else ""
+            text.append(shown.rjust(max(1, width - len(ticks + extra))), palette.quantity["noise"])
+        return text
+
+
+def _judgement_colour(palette: Palette, judgement: str | None) -> str:
+    if judgement in ("throttles", "stopped"):
+        return palette.bad
+    if judgement == "rides-limit":
+        return palette.quantity["temperature"]
+    return palette.text if judgement else palette.faint

@@ -1,0 +1,101 @@
+"""The ladder: setups ranked on one figure, each with its interval, drawn in cells."""
+
+from __future__ import annotations
+
+from rich.text import Text
+from textual.widget import Widget
+
+from samovar.core.compare import Rung
+from samovar.core.measures import Measure
+from samovar.core.uncertainty import Measured
+from samovar.figures.palette import Palette
+from samovar.tui.theme import palette_of
+
+_EIGHTHS = " ▏▎▍▌▋▊▉█"
+
+
+class Ladder(Widget):
+    """Bars from zero, the interval marked on them, best at the top."""
+
+    DEFAULT_CSS = "Ladder { height: auto; padding: 0 1; }"
+
+    def __init__(self) -> None:
+        super().__init__(id="ladder")
+        self._rungs: list[Rung] = []
+        self._measure: Measure | None = None
+        self._reference: str | None = None
+        self._colours: dict[str, str] = {}
+        self._without: list[str] = []
+
+    def show(
+        self,
+        rungs: list[Rung],
+        measure: Measure,
+        reference: str | None,
+        colours: dict[str, str],
+        without: list[str],
+    ) -> None:
+        """Show these rungs; `without` are setups that have no such figure."""
+        self._rungs, self._measure, self._reference = rungs, measure, reference
+        self._colours, self._without = colours, without
+        self.refresh(layout=True)
+
+    def render(self) -> Text:
+        """Two lines a rung."""
+        palette, measure = palette_of(self.app.theme), self._measure
+        text = Text(no_wrap=True)
+        if measure is None or not self._rungs:
+            words = f"No run carries {measure.label} under this load yet." if measure else ""
+            text.append(words, palette.soft)
+            return text
+        width = max(30, self.size.width - 2)
+        name_width = max(len(r.name) for r in self._rungs) + 2
+        figure_width = max(len(measure.text(r.figure)) for r in self._rungs) + 2
+        bar = max(10, width - name_width - figure_width - 3)
+        highest = max(r.figure.value + (r.figure.half_width or 0.0) for r in self._rungs)
+        for rung in self._rungs:
+            colour = self._colours.get(rung.name, palette.quantity[measure.quantity])
+            text.append(f"{rung.name:<{name_width}}", f"bold {palette.text}")
+            self._bar(text, palette, rung.figure, highest, bar, colour)
+            text.append(f" {measure.text(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
+            text.append(" " * name_width)
+            text.append(self._words(rung) + "\n", palette.soft)
+        if self._without:
+            text.append(f"\nnot known for {', '.join(self._without)}\n", palette.faint)
+        return text
+
+    def _bar(
+        self, text: Text, palette: Palette, figure: Measured, highest: float, width: int, colour: str
+    ) -> None:
+        length = figure.value / highest * width
+        whole = int(length)
+        body = "█" * whole + _EIGHTHS[int((length - whole) * 8)].strip()
+        half = (figure.half_width or 0.0) / highest * width
+        low, high = (
+            max(0, round(length - half)),
+            min(width, max(round(length + half), round(length - half) + 1)),
+        )
+        for k in range(width):
+            inside = k < len(body)
+            if half >= 0.5 and low <= k < high:
+                text.append(
+                    "┃" if k in (low, high - 1) else "━",
+                    f"{palette.text} on {colour}" if inside else palette.text,
+                )
+            else:
+                text.append(body[k] if inside else " ", colour)
+
+    def _words(self, rung: Rung) -> str:
+        assert self._measure is not None
+        passes = f"{rung.passes} pass{'es' if rung.passes != 1 else ''}"
+        parts = []
+        if rung.name == self._reference:
+            parts.append("the reference")
+        elif rung.difference is not None:
+            gap = rung.difference
+            size = Measured(gap.value, gap.half_width)
+            words = self._measure.text(size, signed=True)
+            parts.append(f"{words} to {gap.other}: {gap.words()}")
+        if rung.same_as_above:
+            parts.append("no practical difference to the one above")
+        return ", ".join([*parts, passes])

@@ -1,0 +1,102 @@
+"""The settle panel: where the die is heading, how far it still drifts, the guard, what is due by hand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rich.text import Text
+from textual.widget import Widget
+
+from samovar.bench.course import clock_text
+from samovar.core.uncertainty import Measured
+from samovar.tui.theme import palette_of
+from samovar.tui.widgets.raster import large
+
+
+@dataclass(frozen=True)
+class SettleView:
+    """What the panel shows; None where it is not known."""
+
+    step: str = "idle"
+    rule: str = ""
+    heading: Measured | None = None
+    room_c: float | None = None
+    drift_k_per_min: float | None = None
+    drift_wanted: float = 0.05
+    settled_in_s: float | None = None
+    settled: bool = False
+    stop_above_c: float | None = None
+    die_c: float | None = None
+    due: tuple[str, ...] = ()
+    logging: str = ""
+    problem: str | None = None
+    speed: float = 1.0
+
+
+class SettlePanel(Widget):
+    """A column beside the strips; a short form where the window is small."""
+
+    DEFAULT_CSS = "SettlePanel { width: 34; height: 1fr; padding: 0 1 0 2; border-left: solid $line; }"
+
+    def __init__(self) -> None:
+        super().__init__(id="settle")
+        self.view = SettleView()
+
+    def show(self, view: SettleView) -> None:
+        """Show this."""
+        if view != self.view:
+            self.view = view
+            self.refresh()
+
+    def render(self) -> Text:
+        """Headed groups of lines."""
+        view, palette = self.view, palette_of(self.app.theme)
+        hot = palette.quantity["temperature"]
+        text = Text()
+
+        def head(words: str) -> None:
+            text.append(("\n" if text.plain else "") + words + "\n", f"bold {palette.brass}")
+
+        def line(name: str, value: str, colour: str | None = None) -> None:
+            text.append(f"{name:<12}", palette.soft)
+            text.append(f"{value}\n", f"bold {colour}" if colour else palette.text)
+
+        if view.problem:
+            text.append(f"{view.problem}\n", f"bold {palette.bad}")
+        head("heading for")
+        if view.heading is None:
+            text.append("not known yet\n", palette.soft)
+        else:
+            shown, _, width = view.heading.text("", finest=1).partition(" ±")
+            for part in large(shown.strip()):
+                text.append(part + "\n", f"bold {hot}")
+            text.append(f"±{width.strip() or '?'} °C", hot)
+            if view.room_c is not None:
+                text.append(f"   {view.heading.value - view.room_c:+.1f} K over room", palette.soft)
+            text.append("\n")
+        head(f"settling   {view.step}")
+        text.append(f"{view.rule}\n", palette.soft)
+        if view.drift_k_per_min is not None:
+            small = abs(view.drift_k_per_min) < view.drift_wanted
+            line("drift", f"{view.drift_k_per_min:+.2f} K/min", palette.good if small else None)
+            line("wanted", f"under {view.drift_wanted:.2f} K/min")
+        if view.settled:
+            line("settled", "yes", palette.good)
+        elif view.settled_in_s is not None:
+            line("settled in", f"about {clock_text(view.settled_in_s)}")
+        head("guard")
+        if view.stop_above_c is None:
+            text.append("no load, no guard\n", palette.soft)
+        else:
+            line("stops at", f"{view.stop_above_c:.0f} °C")
+            if view.die_c is not None:
+                gap = view.stop_above_c - view.die_c
+                line("away", f"{gap:.1f} K", palette.good if gap > 8 else palette.bad)
+        head("by hand")
+        for words in view.due:
+            text.append(words + "\n", palette.text)
+        head("bench")
+        text.append(view.logging + "\n", palette.soft)
+        if view.speed > 1.0:
+            text.append(f"{view.speed:g} times as fast as life\n", palette.soft)
+        return text

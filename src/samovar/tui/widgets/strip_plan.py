@@ -1,0 +1,121 @@
+"""Which strips a recording gets: a strip for each quantity, its main channel first, its limits drawn in."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from samovar.core.facts import Facts
+from samovar.core.quantity import Channel
+from samovar.core.recording import Array
+
+
+@dataclass(frozen=True)
+class StripSpec:
+    """One strip: a quantity over time.
+
+    `rows` are positions of channels, the main one first, `labels` their short names; `limits` are
+    levels drawn across with a word; `colours` tell series apart where quantities do not.
+    """
+
+    title: str
+    quantity: str
+    unit: str
+    rows: tuple[int, ...]
+    labels: tuple[str, ...]
+    limits: tuple[tuple[float, str], ...] = ()
+    weight: float = 1.0
+    decimals: int = 1
+    over_room: bool = False
+    colours: tuple[str, ...] = field(default=())
+
+
+_TITLES = {
+    "temperature": ("Temperature", 1.9, 1), "clock": ("Clock", 1.15, 0), "power": ("Power", 1.05, 1),
+    "fan": ("Fan", 0.8, 0), "work": ("Work", 0.85, 0), "noise": ("Noise", 0.8, 1),
+    "load": ("Utilisation", 0.7, 0), "voltage": ("Voltage", 0.7, 3), "current": ("Current", 0.7, 1),
+    "humidity": ("Humidity", 0.7, 0),
+}  # fmt: skip
+_ROLE_ORDER = (
+    "die", "package", "hotspot", "gpu", "core", "vrm", "memory", "storage", "chipset", "coolant", "surface",
+    "wall", "other", "case-fan", "inlet",
+)  # fmt: skip
+_ALWAYS = ("temperature", "clock", "power", "fan", "work")
+_MORE = ("load", "noise", "voltage", "current", "humidity")
+
+
+def plan_strips(
+    channels: Sequence[Channel], values: Array, facts: Facts, more: bool = False
+) -> list[StripSpec]:
+    """The strips of a recording in their order down the screen.
+
+    Args:
+        channels: m channels.
+        values: shape (m, n); a channel without any value gets no line.
+        facts: give the limits.
+        more: the lesser quantities too.
+    """
+    out = []
+    quantities = [*_ALWAYS, *(_MORE if more else ())]
+    if not any(c.quantity in _ALWAYS[:3] for c in channels):
+        quantities = [*_ALWAYS, *_MORE]
+    for quantity in quantities:
+        rows = [i for i, c in enumerate(channels) if c.quantity == quantity]
+        if values.shape[1]:
+            rows = [i for i in rows if bool(np.isfinite(values[i]).any())]
+        if not rows:
+            continue
+        rows.sort(key=lambda i: (channels[i].domain != "cpu", _ROLE_ORDER.index(channels[i].role), i))
+        title, weight, decimals = _TITLES[quantity]
+        out.append(
+            StripSpec(
+                title,
+                quantity,
+                channels[rows[0]].unit,
+                tuple(rows),
+                tuple(_short(channels[i]) for i in rows),
+                _limits(quantity, facts),
+                weight,
+                decimals,
+                quantity == "temperature",
+            )
+        )
+    return out
+
+
+def _short(channel: Channel) -> str:
+    if channel.role in ("die", "vrm", "coolant") and channel.quantity == "temperature":
+        return channel.role
+    if channel.role == "inlet":
+        return "room"
+    return channel.name.removesuffix(" clock").removesuffix(" power").lower()
+
+
+def _limits(quantity: str, facts: Facts) -> tuple[tuple[float, str], ...]:
+    cpu = facts.cpu
+    found: list[tuple[float | None, str]] = []
+    if quantity == "temperature":
+        found = [(cpu.temperature_limit_c, "limit")]
+    elif quantity == "clock":
+        found = [(cpu.base_clock_mhz, "base")]
+    elif quantity == "power":
+        found = [(cpu.sustained_power_w, "sustained"), (cpu.burst_power_w, "burst")]
+    return tuple((value, word) for value, word in found if value is not None)
+
+
+def nice_range(low: float, high: float, decimals: int) -> tuple[float, float]:
+    """A range a little wider than the data, its ends on round numbers."""
+    if not np.isfinite(low) or not np.isfinite(high):
+        return 0.0, 1.0
+    if 0 <= low < 0.3 * high:
+        low = 0.0
+    span = max(high - low, 10.0**-decimals * 4, abs(high) * 0.01)
+    raw = span / 4.0
+    magnitude = 10.0 ** np.floor(np.log10(raw))
+    step = next(float(m * magnitude) for m in (1, 2, 2.5, 5, 10) if m * magnitude >= raw * 0.999)
+    bottom, top = step * np.floor(low / step + 1e-9), step * np.ceil(high / step - 1e-9)
+    if top - high < 0.02 * span:
+        top += step * 0.5 if step * 0.5 == round(step * 0.5, decimals) else step
+    return float(bottom), float(top)
