@@ -55,7 +55,7 @@ def run() -> int:
     except ArchiveError as problem:
         return _fail(str(problem), 1)
     except BrokenPipeError:
-        sys.stdout = None  # type: ignore[assignment]
+        sys.stdout = None
         return 0
     except KeyboardInterrupt:
         return _fail("interrupted", 1)
@@ -68,7 +68,7 @@ def run() -> int:
         if usage is not None:
             text = " ".join(str(usage()).split()).rstrip(".")
             return _fail(f"command line: {text[:1].lower()}{text[1:]}; see samovar --help", 2)
-        return _fail(f"{type(problem).__name__}: {' '.join(str(problem).split())}; please report this", 1)
+        return _fail(f"{type(problem).__name__}: {problem}; please report this", 1)
 
 
 def _fail(text: str, status: int) -> int:

@@ -86,14 +86,16 @@ class ReviewStore:
                     reference=int(reference),
                     changes=changes or {},
                 )
-            ).inserted_primary_key[0]
+            ).inserted_primary_key[0]  # type: ignore[index]
             for product_id in product_ids:
                 connection.execute(insert(SETUP_PRODUCT).values(setup_id=key, product_id=product_id))
         return int(key)
 
     def _insert(self, table: Any, **values: Any) -> int:
         with self._engine.begin() as connection:
-            return int(connection.execute(insert(table).values(**values)).inserted_primary_key[0])
+            key = connection.execute(insert(table).values(**values)).inserted_primary_key
+            assert key is not None
+            return int(key[0])
 
     def products(self) -> list[Product]:
         """Every product, by name."""
@@ -180,7 +182,7 @@ class ReviewStore:
                         load=load,
                         position=position + 1,
                     )
-                ).inserted_primary_key[0]
+                ).inserted_primary_key[0]  # type: ignore[index]
             )
 
     def accept_claim(self, claim_id: int, text: str | None) -> None:

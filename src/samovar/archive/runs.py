@@ -70,7 +70,7 @@ class RunStore:
                     RUN.c.setup_id == setup_id, RUN.c.load == load, RUN.c.state != "did-not-finish"
                 )
             ).scalar()
-            number = connection.execute(
+            entered = connection.execute(
                 insert(RUN).values(
                     review_id=review_id,
                     setup_id=setup_id,
@@ -83,7 +83,9 @@ class RunStore:
                     course=course,
                     owner=_owner(),
                 )
-            ).inserted_primary_key[0]
+            ).inserted_primary_key
+            assert entered is not None
+            number = int(entered[0])
             _insert_channels(connection, number, channels)
         return RunWriter(self._engine, number)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -93,7 +94,8 @@ class GuardThread:
             self._fresh.clear()
             if not self.armed.is_set():
                 continue
-            trip = self._guard.look(self._now(), value)
+            # Silence is told by our own time: a rig that lives faster than life is not silent sooner.
+            trip = self._guard.look(time.monotonic(), value)
             if trip is not None:
-                self._stop(trip)
+                self._stop(Trip(self._now(), trip.reason))
                 return

@@ -14,9 +14,12 @@ from samovar.sources.protocol import Probed, Source
 
 
 class Machine(Protocol):
-    """A machine that can be measured and loaded. `clock` is the time it lives in."""
+    """A machine that can be measured and loaded."""
 
-    clock: Clock
+    @property
+    def clock(self) -> Clock:
+        """The time it lives in."""
+        ...
 
     def fit(self, setup: str) -> bool:
         """Bring it into a setup; False where hands must do that."""
@@ -44,7 +47,12 @@ class ThisMachine:
 
     def __init__(self, sysroot: Path = Path("/")) -> None:
         self.sysroot = sysroot
-        self.clock: Clock = MonotonicClock()
+        self._clock = MonotonicClock()
+
+    @property
+    def clock(self) -> Clock:
+        """The machine's own monotonic clock."""
+        return self._clock
 
     def fit(self, setup: str) -> bool:
         """Coolers are swapped by hand."""

@@ -247,11 +247,6 @@ class Recorder:
     def _tripped(self, trip: Trip) -> None:
         self._load_off()
         self._trip = trip
-        self._stop_waiting()
-
-    def _stop_waiting(self) -> None:
-        # The recorder's wait ends with its next tick at the latest; the load is already off.
-        pass
 
     def _follow(self, step: str, at_s: float) -> None:
         """Do what a new step of the course asks for."""
@@ -261,6 +256,7 @@ class Recorder:
             with self._lock:
                 self.load.start()
                 self._loaded = True
+                self._last_work = (self.clock.now(), self.load.work_done())
             if self._watch:
                 self._watch.armed.set()
             self._sink.mark(Mark(at_s, f"load on: {self.load.name}"))

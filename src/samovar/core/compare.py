@@ -10,7 +10,7 @@ Statist. 6 (1979).
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from samovar.core.measures import Measure, RunResult
@@ -166,7 +166,7 @@ def margin_for(measure: Measure, level: float, margin_k: float, margin_share: fl
 
 
 def ladder(
-    cells: dict[str, Sequence[RunResult]],
+    cells: Mapping[str, Sequence[RunResult]],
     reference: str | None,
     measure: Measure,
     margin_k: float = 1.0,
@@ -209,7 +209,9 @@ def ladder(
     return rungs
 
 
-def audit(cells: dict[str, Sequence[RunResult]], reference: str | None, measure: Measure) -> list[AuditItem]:
+def audit(
+    cells: Mapping[str, Sequence[RunResult]], reference: str | None, measure: Measure
+) -> list[AuditItem]:
     """Like for like? What differs between the cells, what was corrected, what cannot be."""
     items: list[AuditItem] = []
     everything = [(name, r) for name, results in cells.items() for r in results]

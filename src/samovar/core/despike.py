@@ -29,10 +29,9 @@ def spikes(x: Array, least: float) -> NDArray[np.bool_]:
         # A step up that stays is no spike: the sample must come back within two samples.
         before, after = np.roll(filled, 1), np.roll(filled, -1)
         lone = (np.abs(filled - before) > least) | (np.abs(filled - after) > least)
-    out &= lone
-    return out
+    return np.asarray(out & lone)
 
 
 def despiked(x: Array, least: float) -> Array:
     """x with its spikes made missing."""
-    return np.where(spikes(x, least), np.nan, x)
+    return np.asarray(np.where(spikes(x, least), np.nan, x))

@@ -272,9 +272,9 @@ def _unlabelled(load: _Load, stretch: slice, facts: Facts, interval: float) -> s
         others = load.gpu_power[: max(stretch.start, 1)]
         together = power + gpu
         risen = float(gpu.mean()) - float(np.percentile(others, 10))
-        if float(gpu.mean()) > 0.15 * float(together.mean()) and risen > 4.0:
-            if _range(together) / float(together.mean()) < max(0.06, 0.5 * power_range):
-                return "shared"
+        noticeable = float(gpu.mean()) > 0.15 * float(together.mean()) and risen > 4.0
+        if noticeable and _range(together) / float(together.mean()) < max(0.06, 0.5 * power_range):
+            return "shared"
     if load.die is not None:
         die = load.die[stretch]
         base = load.base_c if load.base_c is not None else 25.0

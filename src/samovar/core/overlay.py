@@ -40,6 +40,6 @@ def overlay(
         good = np.isfinite(die)
         if good.sum() < 2:
             continue
-        inside = (time_s >= own[good][0]) & (time_s <= load.duration_s)
+        inside = (time_s >= own[good][0]) & (time_s <= load.duration_s - 3.0)
         rows[k, inside] = np.interp(time_s[inside], own[good], die[good])
     return Overlay(tuple(name for name, _, _ in runs), time_s, rows)

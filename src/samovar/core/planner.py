@@ -40,11 +40,16 @@ def propose(
     def missing(setup: str) -> list[str]:
         return [load for load in loads if done.get((setup, load), 0) < wanted]
 
-    if reference in setups and not any(done.get((reference, load), 0) for load in loads) and loads:
+    if (
+        reference is not None
+        and reference in setups
+        and not any(done.get((reference, load), 0) for load in loads)
+        and loads
+    ):
         return Proposal(reference, loads[-1], "the reference first: all others are held against it")
     # The reference keeps its last pass for the end.
     open_setups = [s for s in setups if missing(s) and s != reference]
-    if reference in setups:
+    if reference is not None and reference in setups:
         early = [load for load in loads if done.get((reference, load), 0) < max(1, wanted - 1)]
         if fitted == reference and early:
             return Proposal(reference, early[0], f"{reference} is fitted and has loads without a pass")

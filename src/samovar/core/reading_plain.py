@@ -33,8 +33,13 @@ def from_plain(plain: dict[str, Any]) -> Reading:
     if thermal is not None:
         network = thermal["network"]
         if network is not None:
-            tuples = ("resistance_k_per_w", "time_constant_s")
-            network = FosterNetwork(**{k: tuple(v) if k in tuples else v for k, v in network.items()})
+            network = FosterNetwork(
+                tuple(network["resistance_k_per_w"]),
+                tuple(network["time_constant_s"]),
+                network["base_c"],
+                network["base_w"],
+                network["residual_k"],
+            )
         thermal = ThermalFigures(
             **{**thermal, "network": network, "time_constants_s": tuple(thermal["time_constants_s"])}
         )

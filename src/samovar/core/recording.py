@@ -149,9 +149,7 @@ class Recording:
 
 def _mean_rows(rows: Array) -> Array:
     """Column means over those rows that have a value; NaN where none has."""
-    if len(rows) == 1:
-        return rows[0]
     have = np.isfinite(rows)
     count = have.sum(axis=0)
     total = np.where(have, rows, 0.0).sum(axis=0)
-    return np.where(count > 0, total / np.maximum(count, 1), np.nan)
+    return np.asarray(np.where(count > 0, total / np.maximum(count, 1), np.nan))

@@ -45,9 +45,14 @@ class SteadyWindow:
     drift: Drift | None
 
     @property
+    def span(self) -> tuple[float, float] | None:
+        """The window, None where there is none."""
+        return None if self.start_s is None or self.end_s is None else (self.start_s, self.end_s)
+
+    @property
     def found(self) -> bool:
         """Whether the stretch settled."""
-        return self.start_s is not None
+        return self.span is not None
 
 
 def _thin(time_s: Array, x: Array, most: int = _MOST_POINTS) -> tuple[Array, Array]:

@@ -51,7 +51,10 @@ def rounded(value: float, half_width: float | None, signed: bool = False, finest
     else:
         decimals = 0 if abs(value) >= 100 else 1 if abs(value) >= 10 else 2
     decimals = min(decimals, finest)
-    return f"{value:+.{decimals}f}" if signed else f"{value:.{decimals}f}"
+    if round(value, decimals) == 0:
+        value = 0.0
+    text = f"{value:+.{decimals}f}" if signed and value else f"{value:.{decimals}f}"
+    return text.replace("-", "−")
 
 
 def rounded_width(half_width: float | None, finest: int = 6) -> str:

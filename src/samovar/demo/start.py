@@ -53,7 +53,7 @@ def run_tour(place: Path, folder: Path | None) -> None:
         machine = SimulatedMachine(setup.name, room_c=22.6, speed=None)
         try:
             print(f"Recording {setup.name}, {load}, as fast as the rig can live.")
-            spec = CourseSpec(load, load_most_s=1500.0, cool_down_most_s=300.0)
+            spec = CourseSpec(load, load_most_s=1800.0, cool_down_most_s=300.0)
             run = LiveRun(archive, machine, spec, review=review, setup=setup, patience_s=None)
             run.run()
         finally:

@@ -44,7 +44,7 @@ def read_log(path: Path, column_map: dict[str, Any] | None = None) -> Log:
     if path.is_dir():
         raise InputError(f"{path}: this is a folder; name a log in it")
     if path.suffix.lower() in (".parquet", ".pq"):
-        frame, warnings = _parquet(path), []
+        frame, warnings = _parquet(path), list[str]()
     else:
         frame, warnings = _delimited(path)
     return _interpret(path, frame, warnings, column_map or {})

@@ -20,22 +20,22 @@ class _Strict(BaseModel):
 
 class _Cpu(_Strict):
     name: str | None = None
-    cores: int | None = Field(None, gt=0)
-    temperature_limit_c: float | None = Field(None, gt=0, lt=200)
-    base_clock_mhz: float | None = Field(None, gt=0)
-    boost_clock_mhz: float | None = Field(None, gt=0)
-    sustained_power_w: float | None = Field(None, gt=0)
-    burst_power_w: float | None = Field(None, gt=0)
-    burst_time_s: float | None = Field(None, ge=0)
+    cores: int | None = Field(default=None, gt=0)
+    temperature_limit_c: float | None = Field(default=None, gt=0, lt=200)
+    base_clock_mhz: float | None = Field(default=None, gt=0)
+    boost_clock_mhz: float | None = Field(default=None, gt=0)
+    sustained_power_w: float | None = Field(default=None, gt=0)
+    burst_power_w: float | None = Field(default=None, gt=0)
+    burst_time_s: float | None = Field(default=None, ge=0)
 
 
 class _Gpu(_Strict):
-    temperature_limit_c: float | None = Field(None, gt=0, lt=200)
+    temperature_limit_c: float | None = Field(default=None, gt=0, lt=200)
 
 
 class _Room(_Strict):
-    temperature_c: float | None = Field(None, gt=-40, lt=80)
-    standard_uncertainty_k: float = Field(0.15, ge=0)
+    temperature_c: float | None = Field(default=None, gt=-40, lt=80)
+    standard_uncertainty_k: float = Field(default=0.15, ge=0)
 
 
 class _Run(_Strict):

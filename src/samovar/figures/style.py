@@ -16,7 +16,7 @@ WIDTH_IN = 7.1
 HATCH = {"thermal": "xxx", "power": "///", "shared": "|||", "firmware": "---", "unexplained": "..."}
 """One hatch a cause of holding, so that print without colour still tells them apart."""
 
-SETTINGS: dict[str, Any] = {
+SETTINGS: Any = {
     "svg.fonttype": "none",
     "svg.hashsalt": "samovar",
     "pdf.fonttype": 42,

@@ -69,7 +69,8 @@ def _pick(data: ReviewData) -> str | None:
     level = [r for r in rungs if r.figure.value >= best * (1.0 - review.margin_share)]
     rises = {r.name: r for r in ladder(cells, None, measure("rise"), review.margin_k, review.margin_share)}
     pick = min(level, key=lambda r: rises[r.name].figure.value if r.name in rises else 1e9)
-    words = f"For the question asked, {pick.name}: {asked}it gets {figure.text(pick.figure)} of {load} done"
+    rounded_text = pick.figure.text(finest=0)
+    words = f"For the question asked, {pick.name}: {asked}it does {rounded_text} units of work a second under {load}"
     if pick.name in rises:
         words += f", {measure('rise').text(rises[pick.name].figure)} over the room"
     others = [r.name for r in level if r.name != pick.name]

@@ -30,6 +30,21 @@ class SamovarApp(App[None]):
     """Seven places around one session."""
 
     TITLE = "Samovar"
+    CSS = """
+    Place { background: $background; }
+    Place > Horizontal { height: 1fr; }
+    #main { width: 1fr; height: 1fr; }
+    #title { height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
+    #note { height: auto; max-height: 3; padding: 0 1; color: $soft; }
+    Footer { height: 1; }
+    .soft { color: $soft; }
+    .head { color: $primary; text-style: bold; }
+    DataTable, DataTable:focus { background: $background; background-tint: $background 0%; overflow-x: hidden; }
+    DataTable > .datatable--even-row, DataTable > .datatable--odd-row { background: $background; }
+    DataTable > .datatable--header { background: $background; color: $soft; text-style: none; }
+    DataTable > .datatable--cursor { background: $primary; color: $on-brass; text-style: bold; }
+    DataTable:blur > .datatable--cursor { background: $raised; color: $foreground; text-style: bold; }
+    """
     ENABLE_COMMAND_PALETTE = True
     COMMAND_PALETTE_BINDING = "ctrl+p"
     BINDINGS: ClassVar[list[BindingType]] = [
@@ -48,6 +63,7 @@ class SamovarApp(App[None]):
         super().__init__()
         self.session = session
         self._on_close = on_close
+        self.failure: Exception | None = None
         self._places: dict[str, Place] = {}
         self.register_theme(DARK_THEME)
         self.register_theme(LIGHT_THEME)
@@ -107,6 +123,14 @@ class SamovarApp(App[None]):
             live.wait(5.0)
         self.exit()
 
+    def _handle_exception(self, error: Exception) -> None:
+        """A fault of ours ends the interface in order: what is recorded is sealed, then one line says so."""
+        if self.is_headless:
+            super()._handle_exception(error)
+            return
+        self.failure = error
+        self.exit()
+
     def close(self) -> None:
         """What has to happen however the interface ended."""
         live = self.session.live
@@ -139,12 +163,11 @@ class SamovarApp(App[None]):
         yield SystemCommand("Light or dark", "Switch between the dark and the light theme", self.action_theme)
         yield SystemCommand("Keys", "Show the keys of this place", self.action_help)
         if isinstance(screen, Place):
-            for bindings in screen._bindings.key_to_bindings.values():
-                for binding in bindings:
-                    if binding.description:
-                        yield SystemCommand(
-                            binding.description,
-                            binding.tooltip or binding.description,
-                            lambda action=binding.action: self.call_later(screen.run_action, action),
-                        )
+            for binding in type(screen).BINDINGS:
+                if isinstance(binding, Binding):
+                    yield SystemCommand(
+                        binding.description,
+                        binding.tooltip or binding.description,
+                        lambda action=binding.action: self.call_later(screen.run_action, action),
+                    )
         yield SystemCommand("Quit", "Leave Samovar", lambda: self.call_later(self.action_leave))

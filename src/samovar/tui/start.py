@@ -12,6 +12,19 @@ from samovar.tui.app import SamovarApp
 from samovar.tui.session import Session
 
 
+class InternalFault(Exception):
+    """A fault of the program itself; what was being recorded has been sealed."""
+
+    def __init__(self, cause: Exception) -> None:
+        import traceback
+
+        from platformdirs import user_state_path
+
+        log = user_state_path("samovar", appauthor=False, ensure_exists=True) / "fault.txt"
+        log.write_text("".join(traceback.format_exception(cause)), encoding="utf-8")
+        super().__init__(f"{type(cause).__name__}: {cause}; nothing recorded is lost, please send {log}")
+
+
 def start(place: Path) -> None:
     """Open an archive; what is measured is this machine. Raises ArchiveError, InputError."""
     _need_terminal()
@@ -49,3 +62,5 @@ def _run(archive: Archive, machine: Machine, title: str) -> None:
             app.run()
         finally:
             app.close()
+        if app.failure is not None:
+            raise InternalFault(app.failure) from app.failure

@@ -11,8 +11,8 @@ from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal
-from textual.widgets import Static
+from textual.containers import Horizontal, Vertical
+from textual.widgets import DataTable, Static
 
 from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
@@ -23,10 +23,12 @@ from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
+from samovar.report import number
+from samovar.sources.protocol import Probed
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView
-from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
+from samovar.tui.widgets.strip_plan import StripSpec, plan_strips, with_means
 from samovar.tui.widgets.strips import StripStack, StripView
 
 REDRAW_S = 0.5
@@ -65,14 +67,17 @@ class BenchPlace(Place):
         Binding("enter", "trace", "Read in Trace", tooltip="read the finished run closely"),
     ]
     CSS = """
+    #ready-box { height: 1fr; }
     #ready { height: auto; padding: 1 2; }
+    #probe-head { padding: 0 2; }
+    #probe { height: 1fr; margin: 0 2; }
     #bench-body { height: 1fr; }
     #strips { width: 1fr; height: 1fr; }
     #brief { height: auto; padding: 0 1; display: none; }
     BenchPlace.-narrow SettlePanel { display: none; }
     BenchPlace.-narrow #brief { display: block; }
     BenchPlace.-ready #bench-body { display: none; }
-    BenchPlace.-running #ready { display: none; }
+    BenchPlace.-running #ready-box { display: none; }
     """
 
     def __init__(self) -> None:
@@ -88,7 +93,10 @@ class BenchPlace(Place):
 
     def body(self) -> ComposeResult:
         """What stands ready; once it runs, strips and panel."""
-        yield Static(id="ready")
+        with Vertical(id="ready-box"):
+            yield Static(id="ready")
+            yield Static("what will be recorded", classes="head", id="probe-head")
+            yield DataTable(id="probe", cursor_type="none")
         yield Static(id="brief")
         with Horizontal(id="bench-body"):
             yield StripStack(id="strips")
@@ -96,6 +104,9 @@ class BenchPlace(Place):
 
     def on_mount(self) -> None:
         """Redraw twice a second."""
+        table = self.query_one("#probe", DataTable)
+        table.can_focus = False
+        table.add_columns("channel", "now", "quantity", "role", "sensor")
         self.set_interval(REDRAW_S, self.tick)
 
     def on_resize(self) -> None:
@@ -107,7 +118,7 @@ class BenchPlace(Place):
         """The run under way or just finished."""
         return self.session.live
 
-    def _running(self) -> bool:
+    def _under_way(self) -> bool:
         return self.live is not None and not self.live.sealed.is_set()
 
     def title_line(self) -> Text:
@@ -124,8 +135,8 @@ class BenchPlace(Place):
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
         right = f"  room {room:.1f} ±0.3 °C  " if room is not None else "  room not known  "
         text.append(right, self.palette.soft)
-        state = "●" if self._running() else "■"
-        colour = self.colour("temperature") if self._running() else self.palette.soft
+        state = "●" if self._under_way() else "■"
+        colour = self.colour("temperature") if self._under_way() else self.palette.soft
         text.append(f"{state} {clock_text(elapsed)}", f"bold {colour}")
         return text
 
@@ -138,6 +149,34 @@ class BenchPlace(Place):
             self.tick()
         else:
             self.query_one("#ready", Static).update(self._ready_text())
+            self.look()
+
+    @work(thread=True, exclusive=True, group="probe")
+    def look(self) -> None:
+        """What the machine shows now, off the interface's thread."""
+        cell = self.session.next_cell()
+        if cell is not None:
+            self.session.machine.fit(cell[0].name)
+        self.app.call_from_thread(self._show_probe, self.session.machine.probe())
+
+    def _show_probe(self, found: list[Probed]) -> None:
+        palette = self.palette
+        table = self.query_one("#probe", DataTable)
+        table.clear()
+        for p in found:
+            usable = p.status == "ok"
+            value = number(p.value, p.channel.unit) if p.value is not None else "–"
+            colour = self.colour(p.channel.quantity) if usable else palette.faint
+            table.add_row(
+                Text(p.channel.name, palette.text if usable else palette.faint),
+                Text(value, colour, justify="right"),
+                p.channel.quantity,
+                p.channel.role if usable else Text(p.status, palette.faint),
+                Text(p.channel.id if usable else p.reason or "", palette.soft if usable else palette.faint),
+            )
+        count = sum(p.status == "ok" for p in found)
+        words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
+        self.query_one("#probe-head", Static).update(words)
 
     def _ready_text(self) -> Text:
         palette = self.palette
@@ -179,7 +218,7 @@ class BenchPlace(Place):
 
     def action_record(self) -> None:
         """Begin the run that stands ready."""
-        if self._running():
+        if self._under_way():
             self.notify("A run is under way: stop it with s first.", severity="warning")
             return
         cell = self.session.next_cell()
@@ -211,14 +250,14 @@ class BenchPlace(Place):
 
     def action_load(self) -> None:
         """Another load, where no review says which."""
-        if not self._running() and self.session.next_cell() is None:
+        if not self._under_way() and self.session.next_cell() is None:
             self._free_load += 1
             self.session.live = None
             self.refresh_all()
 
     def action_stop(self) -> None:
         """Stop the load and seal the run."""
-        if self._running() and self.live is not None:
+        if self._under_way() and self.live is not None:
             self.live.stop()
             self.notify("Stopped: the load is off, the run is sealed.")
 
@@ -226,22 +265,22 @@ class BenchPlace(Place):
     async def action_mark(self) -> None:
         """Note something."""
         live = self.live
-        if live is None or not self._running():
+        if live is None or not self._under_way():
             self.notify("Marks need a run under way: press r to record.", severity="warning")
             return
         words = await self.app.push_screen_wait(Ask("What happened?", hint="fans to full, panel off, …"))
-        if words and self._running():
+        if words and self._under_way():
             live.note(words)
 
     @work
     async def action_noise(self) -> None:
         """Type in a sound level."""
         live = self.live
-        if live is None or not self._running():
+        if live is None or not self._under_way():
             self.notify("A reading by hand needs a run under way: press r to record.", severity="warning")
             return
         typed = await self.app.push_screen_wait(Ask("Sound level at 1 m, dBA?", hint="27.4 or 27.4 ± 1.4"))
-        if not typed or not self._running():
+        if not typed or not self._under_way():
             return
         try:
             value, width = read_noise(typed)
@@ -275,13 +314,14 @@ class BenchPlace(Place):
         time_s, values = live.arrays()
         if len(time_s) == 0:
             return
+        channels, values = with_means(live.channels, values)
         if self._envelope is None or self._shown is not live:
             self._envelope = Envelope(time_s, values)
             self._shown, self._specs = live, ()
         else:
             self._envelope.extend(time_s, values)
         if not self._specs or len(time_s) < 4:
-            self._specs = tuple(plan_strips(live.channels, values, live.facts, self._more))
+            self._specs = tuple(plan_strips(channels, values, live.facts, self._more))
         elapsed = float(time_s[-1])
         self.query_one("#strips", StripStack).show(self._strip_view(live, elapsed), self._envelope)
         panel = self._settle_view(live)
@@ -290,7 +330,7 @@ class BenchPlace(Place):
             self.query_one("#brief", Static).update(self._brief(panel))
         self.query_one("#title", Static).update(self.title_line())
         pace = READ_EVERY_S * min(max(live.machine.clock.speed, 1.0), 8.0)
-        if elapsed - self._read_at >= pace and self._running():
+        if elapsed - self._read_at >= pace and self._under_way():
             self._read_at = elapsed
             self.read_live(live)
 
@@ -354,7 +394,7 @@ class BenchPlace(Place):
             else "nothing due"
         )
         settled = bool(reading and reading.window and reading.window.found)
-        gaps = int(np.isnan(live.arrays()[1]).any(axis=0)[2:].sum())
+        gaps = int(np.count_nonzero(np.isnan(live.arrays()[1][:, 2:]).any(axis=0)))
         return SettleView(
             step=live.step,
             rule=rules.get(live.step, "sealed" if live.sealed.is_set() else ""),

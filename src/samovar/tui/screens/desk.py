@@ -162,9 +162,7 @@ class DeskPlace(Place):
                 table.add_row(name, value, p.channel.role)
             else:
                 faint = self.palette.faint
-                table.add_row(
-                    Text(name, faint), Text(p.status, faint, justify="right"), Text(p.reason or "", faint)
-                )
+                table.add_row(Text(name, faint), Text("–", faint, justify="right"), Text(p.status, faint))
         usable = sum(p.status == "ok" for p in found)
         self.query_one("#plugged-head", Static).update(
             f"Plugged in: {usable} of {len(found)} channels usable"

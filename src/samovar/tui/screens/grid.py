@@ -37,11 +37,11 @@ class GridPlace(Place):
         Binding("v", "versus", "Versus", tooltip="hold the setups against each other under this load"),
     ]
     CSS = f"""
-    #heads {{ height: 2; padding: 1 1 0 1; }}
+    #heads {{ height: 2; padding: 1 6 0 1; }}
     #heads Static {{ width: 1fr; text-style: bold; padding: 0 2; }}
     #heads .corner {{ width: {_HEAD}; }}
-    #cells {{ height: 1fr; padding: 0 1; }}
-    .setup-row {{ height: 6; }}
+    #cells {{ height: 1fr; padding: 0 1; scrollbar-size-vertical: 1; scrollbar-gutter: stable; }}
+    .setup-row {{ height: 1fr; min-height: 6; max-height: 9; }}
     .setup-name {{ width: {_HEAD}; padding: 1 1 0 0; }}
     #next {{ height: auto; padding: 0 2; }}
     #cell-runs {{ height: auto; max-height: 7; margin: 0 2; }}
@@ -115,7 +115,8 @@ class GridPlace(Place):
         self.call_after_refresh(self.fill)
 
     def _setup_head(self, setup: Setup) -> Text:
-        text = Text(setup.name, f"bold {self.palette.text}")
+        text = Text()
+        text.append(setup.name, f"bold {self.palette.text}")
         if setup.reference:
             text.append("\nreference", self.palette.brass)
         price = next((p for p in setup.products if p.price), None)

@@ -25,20 +25,6 @@ class Place(Screen[None]):
 
     NAME: ClassVar[str] = ""
     BINDINGS: ClassVar[list[BindingType]] = []
-    CSS = """
-    Place { background: $background; }
-    Place > Horizontal { height: 1fr; }
-    #main { width: 1fr; height: 1fr; }
-    #title { height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
-    #note { height: auto; max-height: 3; padding: 0 1; color: $soft; }
-    Footer { height: 1; }
-    .soft { color: $soft; }
-    .head { color: $primary; text-style: bold; }
-    DataTable { background: $background; }
-    DataTable > .datatable--header { background: $background; color: $soft; text-style: none; }
-    DataTable > .datatable--cursor { background: $primary; color: $on-brass; text-style: bold; }
-    DataTable:blur > .datatable--cursor { background: $raised; color: $foreground; text-style: bold; }
-    """
 
     @property
     def samovar(self) -> SamovarApp:
@@ -107,8 +93,7 @@ class Place(Screen[None]):
     def key_lines(self) -> list[tuple[str, str]]:
         """The keys of this place, for the help."""
         found = []
-        for binding in self._bindings.key_to_bindings.values():
-            for one in binding:
-                if isinstance(one, Binding) and one.description:
-                    found.append((self.app.get_key_display(one), one.tooltip or one.description))
+        for one in type(self).BINDINGS:
+            if isinstance(one, Binding) and one.description:
+                found.append((self.app.get_key_display(one), one.tooltip or one.description))
         return found

@@ -22,7 +22,7 @@ from samovar.exchange.problems import InputError
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
 from samovar.tui.widgets.reading_panel import panel_text
-from samovar.tui.widgets.strip_plan import plan_strips
+from samovar.tui.widgets.strip_plan import plan_strips, with_means
 from samovar.tui.widgets.strips import StripStack, StripView
 
 _LEAST_SPAN_S = 20.0
@@ -132,13 +132,21 @@ class TracePlace(Place):
             return
         recording = runs.recording(number)
         reading = runs.reading(number)
-        envelope = Envelope(recording.time_s, recording.values)
+        _, values = with_means(recording.channels, recording.values)
+        envelope = Envelope(recording.time_s, values)
         self.app.call_from_thread(self._take, run, recording, reading, envelope)
 
     def _take(self, run: Run, recording: Recording, reading: Reading, envelope: Envelope) -> None:
         self._run, self._recording, self._reading, self._envelope = run, recording, reading, envelope
         self._span = (0.0, max(recording.duration_s, 1.0))
-        self._cursor, self._held = None, None
+        # Where it had settled is what one looks for first.
+        load = reading.load_phase()
+        span = reading.window.span if reading.window else None
+        if span is not None:
+            self._cursor = 0.5 * (span[0] + span[1])
+        else:
+            self._cursor = load.end_s - 5.0 if load else None
+        self._held = None
         self.query_one("#title", Static).update(self.title_line())
         self._draw()
 
@@ -146,17 +154,16 @@ class TracePlace(Place):
         run, recording, reading = self._run, self._recording, self._reading
         if run is None or recording is None or reading is None:
             return
-        window = reading.window
         view = StripView(
-            specs=tuple(plan_strips(recording.channels, recording.values, run.facts, self._more)),
+            specs=tuple(
+                plan_strips(*with_means(recording.channels, recording.values), run.facts, self._more)
+            ),
             start_s=self._span[0],
             end_s=self._span[1],
             phases=tuple(reading.phases),
             held=tuple(reading.held),
             marks=recording.marks,
-            window=(window.start_s, window.end_s)
-            if window and window.start_s is not None and window.end_s
-            else None,
+            window=reading.window.span if reading.window else None,
             cursor_s=self._cursor,
             room_c=reading.thermal.room_c if reading.thermal else None,
             model=self._model_curve() if self._model else None,

@@ -9,13 +9,15 @@ from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal, Vertical, VerticalScroll
+from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
 from samovar.core.compare import audit, ladder
 from samovar.core.envelope import Envelope
 from samovar.core.measures import MEASURES, measure
 from samovar.core.overlay import Overlay, overlay
+from samovar.core.reading import Reading
+from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
@@ -62,7 +64,7 @@ class VersusPlace(Place):
         with Horizontal(id="versus-top"):
             with VerticalScroll(id="ladder-box", can_focus=False):
                 yield Ladder()
-            with VerticalScroll(id="audit-box", can_focus=False), Vertical():
+            with VerticalScroll(id="audit-box", can_focus=False):
                 yield Static(id="audit")
         yield StripStack(id="overlay")
 
@@ -82,7 +84,8 @@ class VersusPlace(Place):
             return
         load = session.load or review.loads[-1]
         figure = measure(session.measure_key)
-        choice = Text("ranked by ", palette.soft)
+        choice = Text()
+        choice.append("ranked by ", palette.soft)
         choice.append(figure.label, f"bold {palette.brass}")
         choice.append("  under ", palette.soft)
         choice.append(load, f"bold {palette.brass}")
@@ -97,7 +100,8 @@ class VersusPlace(Place):
         named = {r.name for r in rungs}
         without = [s.name for s in review.setups if s.name not in named]
         self.query_one(Ladder).show(rungs, figure, reference, self.setup_colours(), without)
-        text = Text("like for like?\n", f"bold {palette.brass}")
+        text = Text()
+        text.append("like for like?\n", f"bold {palette.brass}")
         for item in sorted(audit(cells, reference, figure), key=lambda i: i.level != "caution"):
             colour = palette.caution if item.level == "caution" else palette.good
             text.append(f"{_AUDIT_MARK[item.level]} ", f"bold {colour}")
@@ -125,7 +129,7 @@ class VersusPlace(Place):
         result = overlay(found) if found else None
         self.app.call_from_thread(self._take_overlay, result)
 
-    def latest_runs(self, load: str) -> list[tuple[str, object, object]]:
+    def latest_runs(self, load: str) -> list[tuple[str, Recording, Reading]]:
         """The latest finished run of each setup under a load, with its samples."""
         review, data, runs = self.session.review, self.session.data, self.session.archive.runs
         found = []
@@ -134,7 +138,7 @@ class VersusPlace(Place):
                 done = [(r, x) for r, x in data.cell(setup, load).runs if x.finished and r.left_out is None]
                 if done:
                     found.append((setup.name, runs.recording(done[-1][0].number), done[-1][1].reading))
-        return found  # type: ignore[return-value]
+        return found
 
     def _take_overlay(self, result: Overlay | None) -> None:
         self._overlay = result

@@ -39,7 +39,7 @@ class WriteUpPlace(Place):
     CSS = """
     #columns { height: 1fr; margin-top: 1; }
     #claims-box { width: 5fr; height: 1fr; }
-    #claims { height: 1fr; background: $background; margin: 0 1; }
+    #claims, #claims:focus { height: 1fr; background: $background; background-tint: $background 0%; margin: 0 1; }
     #claims ListItem { height: auto; padding: 0 1; margin-bottom: 1; background: $background; }
     #claims ListItem.-highlight { background: $raised; }
     #claims:focus ListItem.-highlight { background: $raised; border-left: thick $primary; }
@@ -68,7 +68,12 @@ class WriteUpPlace(Place):
                 yield Static("verdict, drafted from the claims that hold", classes="head")
                 yield VerticalScroll(Static(id="draft-text"), id="draft", can_focus=False)
                 yield Static("your own words", classes="head")
-                yield TextArea(id="text", soft_wrap=True, show_line_numbers=False)
+                yield TextArea(
+                    id="text",
+                    soft_wrap=True,
+                    show_line_numbers=False,
+                    placeholder="t to write; they stand behind the draft when published",
+                )
             with VerticalScroll(id="figures-box", can_focus=False):
                 yield Static(id="figures")
 
@@ -146,7 +151,8 @@ class WriteUpPlace(Place):
     def _figures_text(self) -> Text:
         palette = self.palette
         data = self.session.data
-        text = Text("figures\n\n", f"bold {palette.brass}")
+        text = Text()
+        text.append("figures\n\n", f"bold {palette.brass}")
         if data is None:
             return text
         loads = [load for load in data.review.loads if data.under(load)]

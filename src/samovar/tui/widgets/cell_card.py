@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -14,21 +15,28 @@ from samovar.archive.review_data import Cell
 from samovar.core.compare import joined
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
 from samovar.tui.theme import palette_of
-from samovar.tui.widgets.raster import BRAILLE, dots
+from samovar.tui.widgets.raster import BRAILLE, below, dots
 
 LOWEST_C, HIGHEST_C = 20.0, 100.0
 
 
-def miniature(outline: tuple[float | None, ...], width: int, rows: int) -> list[str]:
-    """The die's course as braille, on one scale from 20 to 100 °C in every cell."""
+def miniature(outline: tuple[float | None, ...], width: int, rows: int, colour: str, tint: str) -> Text:
+    """The die's course as braille over a tint, on one scale from 20 to 100 °C in every cell."""
     points = np.array([math.nan if v is None else v for v in outline], dtype=float)
     good = np.isfinite(points)
     if good.sum() < 2:
-        return [" " * width] * rows
+        return Text("\n" * rows)
     at = np.linspace(0, len(points) - 1, 2 * width)
     curve = np.interp(at, np.flatnonzero(good), points[good])
     bits = dots(curve, curve, LOWEST_C, HIGHEST_C, rows, 2)
-    return ["".join(chr(BRAILLE + int(b)) if b else " " for b in row) for row in bits]
+    under = below(curve, LOWEST_C, HIGHEST_C, rows)
+    text = Text(no_wrap=True)
+    for row in range(rows):
+        for inside, group in itertools.groupby(range(width), key=lambda k: bool(under[row, k])):
+            shown = "".join(chr(BRAILLE + int(bits[row, k])) if bits[row, k] else " " for k in group)
+            text.append(shown, f"{colour} on {tint}" if inside else colour)
+        text.append("\n")
+    return text
 
 
 def judged(cell: Cell) -> str | None:
@@ -42,7 +50,7 @@ class CellCard(Widget):
     """A setup under a load. Selected, it stands in brass."""
 
     DEFAULT_CSS = """
-    CellCard { width: 1fr; height: 6; min-height: 6; border: blank; padding: 0 1; }
+    CellCard { width: 1fr; height: 100%; min-height: 6; border: blank; padding: 0 1; }
     CellCard.-selected { border: round $primary; }
     CellCard.-next { border: dashed $line; }
     CellCard.-selected.-next { border: round $primary; }
@@ -86,8 +94,8 @@ class CellCard(Widget):
         text.append(right.rjust(max(1, width - len(left))) + "\n", _judgement_colour(palette, judgement))
         curve_colour = palette.quantity["temperature"]
         outline = results[-1].reading.outline if results else ()
-        for line in miniature(outline, width, 2):
-            text.append(line + "\n", curve_colour)
+        tint = palette.blend(curve_colour, 0.15)
+        text.append_text(miniature(outline, width, max(2, self.size.height - 2), curve_colour, tint))
         ticks = "●" * min(cell.passes, self.wanted) + "○" * max(0, self.wanted - cell.passes)
         extra = f" +{cell.passes - self.wanted}" if cell.passes > self.wanted else ""
         failed = sum(r.state == "did-not-finish" for r in cell.results)

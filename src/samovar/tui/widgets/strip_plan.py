@@ -42,6 +42,7 @@ _ROLE_ORDER = (
     "die", "package", "hotspot", "gpu", "core", "vrm", "memory", "storage", "chipset", "coolant", "surface",
     "wall", "other", "case-fan", "inlet",
 )  # fmt: skip
+_LESSER = ("other", "inlet", "storage", "chipset")
 _ALWAYS = ("temperature", "clock", "power", "fan", "work")
 _MORE = ("load", "noise", "voltage", "current", "humidity")
 
@@ -67,6 +68,8 @@ def plan_strips(
             rows = [i for i in rows if bool(np.isfinite(values[i]).any())]
         if not rows:
             continue
+        if quantity == "temperature" and not more:
+            rows = [i for i in rows if channels[i].role not in _LESSER] or rows
         rows.sort(key=lambda i: (channels[i].domain != "cpu", _ROLE_ORDER.index(channels[i].role), i))
         title, weight, decimals = _TITLES[quantity]
         out.append(
@@ -105,11 +108,26 @@ def _limits(quantity: str, facts: Facts) -> tuple[tuple[float, str], ...]:
     return tuple((value, word) for value, word in found if value is not None)
 
 
-def nice_range(low: float, high: float, decimals: int) -> tuple[float, float]:
-    """A range a little wider than the data, its ends on round numbers."""
+def with_means(channels: Sequence[Channel], values: Array) -> tuple[tuple[Channel, ...], Array]:
+    """Channels and values with one more row where there are several core clocks: their mean, which
+    then leads the clock's strip while the single cores make the band behind it."""
+    cores = [i for i, c in enumerate(channels) if c.quantity == "clock" and c.role == "core"]
+    if len(cores) < 3:
+        return tuple(channels), values
+    part = values[cores]
+    have = np.isfinite(part)
+    mean = np.where(have, part, 0.0).sum(axis=0) / np.maximum(have.sum(axis=0), 1)
+    mean = np.where(have.any(axis=0), mean, np.nan)
+    joined = Channel(f"{len(cores)} cores", "clock", "MHz", "package", "cpu")
+    return (*channels, joined), np.vstack([values, mean[None, :]])
+
+
+def nice_range(low: float, high: float, decimals: int, zero: bool = True) -> tuple[float, float]:
+    """A range a little wider than the data, its ends on round numbers; from zero where that is near
+    and `zero` allows."""
     if not np.isfinite(low) or not np.isfinite(high):
         return 0.0, 1.0
-    if 0 <= low < 0.3 * high:
+    if zero and 0 <= low < 0.3 * high:
         low = 0.0
     span = max(high - low, 10.0**-decimals * 4, abs(high) * 0.01)
     raw = span / 4.0

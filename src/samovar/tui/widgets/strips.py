@@ -6,6 +6,7 @@ it, and the part under the main curve is tinted so that it can be read from a ch
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -63,9 +64,7 @@ class _Canvas:
         codes, styles = self.chars[row], self.styles[row]
         text = codes.astype("<u4").tobytes().decode("utf-32-le")
         cuts = [0, *(np.flatnonzero(styles[1:] != styles[:-1]) + 1).tolist(), len(styles)]
-        return [
-            Segment(text[a:b], self.table[styles[a]]) for a, b in zip(cuts, cuts[1:], strict=False) if b > a
-        ]
+        return [Segment(text[a:b], self.table[styles[a]]) for a, b in itertools.pairwise(cuts) if b > a]
 
     def write(self, row: int, column: int, text: str, style: int) -> None:
         """Text over the cells, cut at the edge."""
@@ -76,6 +75,12 @@ class _Canvas:
         text = text[: self.chars.shape[1] - column]
         self.chars[row, column : column + len(text)] = [ord(c) for c in text]
         self.styles[row, column : column + len(text)] = style
+
+
+def _last(row: np.ndarray) -> float:
+    """The last value there is."""
+    known = np.flatnonzero(np.isfinite(row))
+    return float(row[known[-1]]) if len(known) else float("nan")
 
 
 class StripStack(Widget):
@@ -107,14 +112,14 @@ class StripStack(Widget):
         self.show(replace(self.view, **changes), self.envelope)  # type: ignore[arg-type]
 
     @property
-    def gutter(self) -> int:
+    def names_width(self) -> int:
         """Width of the names and values at the left, cells."""
         return 28 if self.size.width >= 92 else 22
 
     @property
     def plot_width(self) -> int:
         """Width of the plots, cells."""
-        return max(10, self.size.width - self.gutter)
+        return max(10, self.size.width - self.names_width)
 
     def on_resize(self) -> None:
         """The layout follows the size."""
@@ -128,7 +133,7 @@ class StripStack(Widget):
 
     def on_click(self, event: Click) -> None:
         """A click in the plots picks a moment."""
-        x = event.x - self.gutter
+        x = event.x - self.names_width
         if 0 <= x < self.plot_width and self.envelope is not None:
             span = self.view.end_s - self.view.start_s
             self.post_message(self.Picked(self.view.start_s + (x + 0.5) / self.plot_width * span))
@@ -162,9 +167,10 @@ class StripStack(Widget):
         if not view.specs or self.envelope is None or len(self.envelope.time_s) == 0:
             return self._empty(width, height)
         ribbon = 0 if view.held is None else (2 if height >= 34 else 1)
-        fixed = 1 + ribbon + (1 if view.held is not None else 0) + 1
+        phases = bool(view.phases)
+        fixed = phases + ribbon + (1 if view.held is not None else 0) + 1
         shown, heights = self._heights(height - fixed)
-        rows = [self._phase_row()]
+        rows = [self._phase_row()] if phases else []
         for spec, rows_of in zip(shown, heights, strict=True):
             rows.extend(self._strip_rows(spec, rows_of))
         rows.extend(self._ribbon_rows(ribbon))
@@ -206,7 +212,7 @@ class StripStack(Widget):
         return [main] + [palette.blend(main, 0.55)] * (len(spec.rows) - 1)
 
     def _strip_rows(self, spec: StripSpec, height: int) -> list[Strip]:
-        view, palette, width = self.view, self.palette, self.plot_width
+        view, width = self.view, self.plot_width
         assert self.envelope is not None
         low, high = self.envelope.columns(list(spec.rows), view.start_s, view.end_s, 2 * width)
         bottom, top = self._range(spec, low, high)
@@ -271,7 +277,8 @@ class StripStack(Widget):
             return 0.0, 1.0
         least, most = float(finite_low.min()), float(finite_high.max())
         levels = [value for value, word in spec.limits if word != "burst" or most > 0.9 * value]
-        return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals)
+        zero = spec.quantity != "temperature" or bool(spec.colours)
+        return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero)
 
     def _limits(
         self,
@@ -320,7 +327,7 @@ class StripStack(Widget):
         self, spec: StripSpec, height: int, colours: Sequence[str], bottom: float, top: float
     ) -> list[list[Segment]]:
         """Name, value, rise and the lesser channels at the left; the axis' ends beside the plot."""
-        palette, width = self.palette, self.gutter - _LABEL - 1
+        palette, width = self.palette, self.names_width - _LABEL - 1
         values = self._values(spec)
         main = self._figure(values[0], spec.decimals) if values else "–"
         soft, plain = self._style(palette.soft), self._style(palette.text)
@@ -333,7 +340,7 @@ class StripStack(Widget):
         title.append(Segment(f" {spec.unit}", soft))
         note = ""
         if spec.over_room and self.view.room_c is not None and values and np.isfinite(values[0]):
-            note = f"{values[0] - self.view.room_c:+.1f} K over room"
+            note = f"{values[0] - self.view.room_c:+.1f} K rise"
         first_other = 1
         if spec.colours:
             lines.append(title)
@@ -368,8 +375,10 @@ class StripStack(Widget):
                 lines.append([Segment(f" {note}", soft)])
         room_for = height - len(lines)
         others = list(range(first_other, len(spec.rows)))
-        if len(others) > room_for > 0 and len(others) > 3 and not spec.colours:
-            lines.append([Segment(f" and {len(others)} more, thin", soft)])
+        if len(others) > 4 and spec.quantity == "clock" and not spec.colours:
+            low, high = np.nanmin(values[1:]), np.nanmax(values[1:])
+            if room_for > 0:
+                lines.append([Segment(f" {low:.0f} to {high:.0f}", soft)])
             others = []
         for k in others[: max(0, height - len(lines))]:
             name = spec.labels[k][: width - 9]
@@ -408,6 +417,8 @@ class StripStack(Widget):
         assert self.envelope is not None
         time_s, values = self.envelope.time_s, self.envelope.values
         if self.view.cursor_s is None:
+            if spec.colours:
+                return [_last(values[row]) for row in spec.rows]
             index = len(time_s) - 1
         else:
             index = int(np.clip(np.searchsorted(time_s, self.view.cursor_s), 0, len(time_s) - 1))
@@ -422,7 +433,7 @@ class StripStack(Widget):
         return f"{value:.{decimals}f}" if np.isfinite(value) else "–"
 
     def _line(self, name: str, canvas: _Canvas, row: int = 0, colour: str | None = None) -> Strip:
-        head = Segment(f" {name}".ljust(self.gutter), self._style(colour or self.palette.soft))
+        head = Segment(f" {name}".ljust(self.names_width), self._style(colour or self.palette.soft))
         return Strip([head, *canvas.segments(row)]).adjust_cell_length(self.size.width, self._style(None))
 
     def _blank(self, rows: int, *styles: Style) -> _Canvas:

@@ -1,0 +1,33 @@
+# Everything sets itself up in .venv: Python 3.11 or newer and make are all that is needed.
+PYTHON ?= python3
+BIN := .venv/bin
+READY := .venv/ready
+
+.PHONY: demo test lint bench screenshots clean
+
+demo: $(READY)
+	@$(BIN)/samovar demo
+
+test: $(READY)
+	@$(BIN)/python -m tests
+
+lint: $(READY)
+	@$(BIN)/ruff check src tests bench
+	@$(BIN)/ruff format --check src tests bench
+	@$(BIN)/mypy
+
+bench: $(READY)
+	@$(BIN)/python -m bench
+
+screenshots: $(READY)
+	@$(BIN)/python -m bench.screenshots
+
+$(READY): pyproject.toml
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Samovar needs Python 3.11 or newer")'
+	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	@echo "Setting up in .venv (once) ..."
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
+	@touch $(READY)
+
+clean:
+	rm -rf .venv .mypy_cache .ruff_cache .hypothesis

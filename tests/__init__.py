@@ -1,0 +1,1 @@
+"""Samovar's tests, shaped like src/samovar."""
