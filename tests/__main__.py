@@ -1,53 +1,8 @@
-"""Runs all tests, slow modules first, on as many processes as there are cores; ends with one line of counts."""
+"""`python -m tests [NAME ...]`: all tests, or those whose module names hold NAME."""
 
-from __future__ import annotations
-
-import io
-import os
 import sys
-import time
-import unittest
-from concurrent.futures import ProcessPoolExecutor
-from multiprocessing import get_context
-from pathlib import Path
 
-HERE = Path(__file__).parent
-SLOW_FIRST = ("test_whole_path", "test_kill", "test_truth", "test_places", "test_publish")
-
-
-def modules() -> list[str]:
-    """Every test module by its dotted name."""
-    found = [".".join(p.relative_to(HERE.parent).with_suffix("").parts) for p in sorted(HERE.rglob("test_*.py"))]
-    return sorted(found, key=lambda name: next((k for k, s in enumerate(SLOW_FIRST) if name.endswith(s)), len(SLOW_FIRST)))
-
-
-def run_module(name: str) -> tuple[str, int, int, int, float, str]:
-    """Run one module; its name, passed, failed, skipped, seconds, and what there is to say."""
-    began = time.monotonic()
-    out = io.StringIO()
-    suite = unittest.defaultTestLoader.loadTestsFromName(name)
-    result = unittest.TextTestRunner(stream=out, verbosity=0, buffer=True).run(suite)
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    skipped = len(result.skipped)
-    text = out.getvalue() if failed else ""
-    text += "".join(f"  skipped: {test.id()}: {reason}\n" for test, reason in result.skipped)
-    return name, result.testsRun - failed - skipped, failed, skipped, time.monotonic() - began, text
-
-
-def main() -> int:
-    """Run what is named on the command line, else everything."""
-    wanted = sys.argv[1:]
-    names = [n for n in modules() if not wanted or any(w in n for w in wanted)]
-    passed = failed = skipped = 0
-    with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=get_context("spawn"), max_tasks_per_child=1) as pool:
-        for name, ok, bad, left, seconds, text in pool.map(run_module, names):
-            print(f"{name:<44} {ok:>4} passed {seconds:>6.1f} s" + (f", {bad} FAILED" if bad else ""), flush=True)
-            if text:
-                print(text, flush=True)
-            passed, failed, skipped = passed + ok, failed + bad, skipped + left
-    print(f"{passed} passed, {failed} failed, {skipped} skipped")
-    return 1 if failed or not passed else 0
-
+from tests.runner import main
 
 if __name__ == "__main__":
     sys.exit(main())

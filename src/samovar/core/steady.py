@@ -102,8 +102,22 @@ def drift_of(time_s: Array, x: Array) -> Drift:
         kernel = np.ones(period) / period
         y = np.convolve(y, kernel, mode="valid")
         t = np.convolve(t, kernel, mode="valid")
-    elif period is not None:
+    else:
         period = None
+    slope, standard_error, noise = _slope(t, y)
+    half = len(y) // 2
+    trends = [_slope(t[part], y[part]) for part in (slice(None, half), slice(half, None)) if half >= 8]
+    # A tail that still bends shows in its first half, long after the slope over all has become small.
+    halves_differ = any(abs(s) > max(DRIFT_LIMIT_K_PER_MIN, 2.0 * e) for s, e, _ in trends)
+    step = abs(float(y[half:].mean() - y[:half].mean()))
+    # A difference under a tenth of a kelvin is below what any of these sensors could claim.
+    halves_differ |= step > max(0.1, 2.0 * math.sqrt(2.0) * noise)
+    return Drift(slope, standard_error, halves_differ, None if period is None else period * interval)
+
+
+def _slope(t: Array, y: Array) -> tuple[float, float, float]:
+    """Slope per minute, its standard error, and the standard error of the mean of half the stretch,
+    all with the residuals' autocorrelation taken into account."""
     minutes = (t - t.mean()) / 60.0
     spread = float((minutes**2).sum())
     slope = float((minutes * y).sum() / spread)
@@ -111,13 +125,8 @@ def drift_of(time_s: Array, x: Array) -> Drift:
     widening = correlation_time(residual)
     dof = max(1.0, len(y) / widening - 2.0)
     standard_error = math.sqrt(float((residual**2).sum()) / dof / spread)
-    half = len(y) // 2
-    first, second = y[:half], y[half:]
-    noise = float(residual.std()) * math.sqrt(widening / half) * math.sqrt(2.0)
-    step = abs(float(second.mean() - first.mean()))
-    # A difference under a tenth of a kelvin is below what any of these sensors could claim.
-    halves_differ = step > max(0.1, 2.0 * noise)
-    return Drift(slope, standard_error, halves_differ, None if period is None else period * interval)
+    noise = float(residual.std()) * math.sqrt(widening / max(1, len(y) // 2))
+    return slope, standard_error, noise
 
 
 def find_steady(

@@ -4,8 +4,9 @@ Ideas from JESD51-14 (transient dual interface measurement): the response of a j
 step is a sum of exponentials, sum of R_i (1 - exp(-t / tau_i)). For given time constants the model is
 linear in the resistances, so the constants are searched on a grid and the resistances solved for
 (variable projection: Golub & Pereyra 1973); every network on the grid that explains the data about as
-well keeps its say in the forecast, weighted by its likelihood, which is what makes the interval of an
-early forecast as wide as it should be.
+well keeps its say in the forecast, weighted by its evidence (Bayesian linear regression with a weak
+prior on each resistance; Bishop 2006, 3.5), which is what makes the interval of an early forecast as
+wide as it should be.
 """
 
 from __future__ import annotations
@@ -25,6 +26,10 @@ _TAUS = np.concatenate([[0.0], np.geomspace(1.5, 20.0, 6), np.geomspace(28.0, 24
 _MOST_POINTS = 420
 _FULL_DETAIL_S = 60.0
 SETTLED_RECENT_S = 20.0
+AHEAD_SHARE = 0.2
+"""Standard uncertainty of the part of the way that is still ahead, as a share of it."""
+UNSEEN_SHARE = 0.15
+"""Prior size of a stage slower than what was recorded so far, as a share of the resistance seen."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,56 +149,98 @@ def fit_forecast(
     t, y, p = _thin(t, y, p)
     columns = _filtered(t, p - base_w, _TAUS)
     rise = y - base_c
-    gram, moment, total = columns.T @ columns, columns.T @ rise, float(rise @ rise)
-    results = []
+    gram, moment = columns.T @ columns, columns.T @ rise
+    noise = _noise_variance(columns, rise, gram, moment, resolution)
+    scale = max(float(rise.max()), 1.0) / max(float((p - base_w).max()), 1.0)
+    elapsed = float(t[-1] - t[0])
+    # Stages that have had no time to show themselves are mostly the case's air and walls: a small part.
+    prior_sd = scale * np.where(elapsed < _TAUS, UNSEEN_SHARE, 1.0)
+    candidates: list[_Candidate] = []
     for sets in _stage_sets().values():
-        if len(t) < 3 * sets.shape[1]:
-            continue
-        sub = gram[sets[:, :, None], sets[:, None, :]]
-        rhs = moment[sets]
-        sub = sub + np.eye(sets.shape[1]) * 1e-9 * np.trace(gram) / len(gram)
-        weights = np.linalg.solve(sub, rhs[..., None])[..., 0]
-        positive = (weights >= 0).all(axis=1)
-        if not positive.any():
-            continue
-        error = np.maximum(total - np.einsum("ij,ij->i", weights, rhs), 1e-9)
-        inverse_sum = np.linalg.inv(sub).sum(axis=(1, 2))
-        for k in np.flatnonzero(positive):
-            results.append((float(error[k]), sets[k], weights[k], float(inverse_sum[k])))
-    if not results:
+        if len(t) >= 3 * sets.shape[1]:
+            candidates.extend(_candidates(sets, gram, moment, noise, prior_sd, target - base_w))
+    if not candidates:
         return None
-    results.sort(key=lambda r: r[0])
-    _best_error, best_set, best_weights, _ = results[0]
-    residual = rise - columns[:, best_set] @ best_weights
-    independent = max(4.0, len(t) / correlation_time(residual))
-    # A perfect fit of quantised data is luck: the error is never taken for less than the sensor's step.
-    floor = len(t) * (resolution**2 / 12.0 + 0.02**2)
-    steady, log_weight, spread = [], [], []
-    for error, chosen, weights, inverse in results:
-        sigma2 = max(error, floor) / len(t)
-        steady.append(base_c + (target - base_w) * float(weights.sum()))
-        spread.append(sigma2 * len(t) / independent * inverse * (target - base_w) ** 2)
-        # BIC: an additional stage has to earn its two parameters.
-        log_weight.append(
-            -0.5 * independent * math.log(max(error, floor)) - (len(chosen) - 2) * math.log(independent)
-        )
-    weight = np.exp(np.array(log_weight) - max(log_weight))
+    log_evidence = np.array([c.log_evidence for c in candidates])
+    weight = np.exp(log_evidence - log_evidence.max())
     weight /= weight.sum()
-    centres, spreads = np.array(steady), np.array(spread)
+    centres = np.array([base_c + c.rise_k for c in candidates])
+    spreads = np.array([c.variance for c in candidates])
     mean = float(weight @ centres)
     deviation = math.sqrt(float(weight @ (spreads + (centres - mean) ** 2)))
-    heaviest = int(np.argmax(weight))
-    chosen, chosen_weights = results[heaviest][1], results[heaviest][2]
+    best = candidates[int(np.argmax(weight))]
+    residual = rise - columns[:, best.stages] @ best.weights
     network = FosterNetwork(
-        tuple(float(w) for w in chosen_weights),
-        tuple(float(x) for x in _TAUS[chosen]),
+        tuple(float(w) for w in best.weights),
+        tuple(float(x) for x in _TAUS[best.stages]),
         base_c,
         base_w,
-        math.sqrt(results[heaviest][0] / len(t)),
+        math.sqrt(float((residual**2).mean())),
     )
-    half_width = COVERAGE_FACTOR * combine(deviation, resolution / math.sqrt(12.0), room_k, 0.05)
+    # Fans speed up and firmware changes its mind: what still lies ahead is never surer than a share of it.
+    ahead = AHEAD_SHARE * abs(mean - float(np.median(y[-5:])))
+    half_width = COVERAGE_FACTOR * combine(deviation, ahead, resolution / math.sqrt(12.0), room_k, 0.05)
     settled_in = _time_to_settle(network, t, p, target, drift_limit_k_per_min)
     return Forecast(mean, half_width, settled_in, network)
+
+
+@dataclass(frozen=True)
+class _Candidate:
+    """One network of the grid: its stages and resistances, its evidence, and what it forecasts."""
+
+    stages: NDArray[np.intp]
+    weights: Array
+    log_evidence: float
+    rise_k: float
+    variance: float
+
+
+def _noise_variance(columns: Array, rise: Array, gram: Array, moment: Array, resolution: float) -> float:
+    """Variance of one sample about the best network, widened so that correlated residuals count as the
+    fewer samples they are; never less than the sensor's step explains, since a perfect fit of quantised
+    data is luck."""
+    total, best_error, best = float(rise @ rise), math.inf, None
+    for sets in _stage_sets().values():
+        if len(rise) < 3 * sets.shape[1]:
+            continue
+        sub = gram[sets[:, :, None], sets[:, None, :]] + np.eye(sets.shape[1]) * 1e-9 * np.trace(gram)
+        rhs = moment[sets]
+        weights = np.linalg.solve(sub, rhs[..., None])[..., 0]
+        error = np.where((weights >= 0).all(axis=1), total - np.einsum("ij,ij->i", weights, rhs), math.inf)
+        k = int(np.argmin(error))
+        if error[k] < best_error:
+            best_error, best = float(error[k]), (sets[k], weights[k])
+    floor = resolution**2 / 12.0 + 0.02**2
+    if best is None:
+        return floor * len(rise) / 8.0
+    residual = rise - columns[:, best[0]] @ best[1]
+    widening = min(correlation_time(residual), len(rise) / 8.0)
+    return max(float((residual**2).mean()), floor) * max(widening, 2.0)
+
+
+def _candidates(
+    sets: NDArray[np.intp], gram: Array, moment: Array, noise: float, prior_sd: Array, heat_w: float
+) -> list[_Candidate]:
+    """The networks with these stages whose resistances all come out positive."""
+    size = sets.shape[1]
+    sub = gram[sets[:, :, None], sets[:, None, :]] / noise
+    rhs = moment[sets] / noise
+    precision = 1.0 / prior_sd[sets] ** 2
+    posterior = sub + np.eye(size) * precision[:, None, :]
+    weights = np.linalg.solve(posterior, rhs[..., None])[..., 0]
+    # A stage may be a little below nothing where the data say nothing of it; more than that is no network.
+    allowed = (weights >= -0.02 * np.abs(weights).sum(axis=1, keepdims=True)).all(axis=1)
+    _, log_det = np.linalg.slogdet(posterior)
+    log_evidence = (
+        0.5 * np.einsum("ij,ij->i", rhs, weights) - 0.5 * log_det + 0.5 * np.log(precision).sum(axis=1)
+    )
+    variance = np.linalg.inv(posterior).sum(axis=(1, 2)) * heat_w**2
+    return [
+        _Candidate(
+            sets[k], weights[k], float(log_evidence[k]), heat_w * float(weights[k].sum()), float(variance[k])
+        )
+        for k in np.flatnonzero(allowed)
+    ]
 
 
 def _time_to_settle(

@@ -1,0 +1,158 @@
+"""The Linux source on trees shaped like the kernel's: names that last, units, wraps, refusals."""
+
+from __future__ import annotations
+
+import math
+import tempfile
+import unittest
+from pathlib import Path
+
+from samovar.simulator.harbour import LOADS, SETUPS
+from samovar.simulator.rig import SimulatedRig
+from samovar.simulator.tree import ENERGY_RANGE_UJ, KernelTree
+from samovar.sources.linux import LinuxSource, discover
+from samovar.sources.linux.files import RateReader
+from samovar.sources.protocol import Probed
+
+
+class Tree:
+    """A tree written by hand."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+
+    def put(self, path: str, text: str | int) -> Path:
+        target = self.root / path
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_text(f"{text}\n")
+        return target
+
+    def chip(self, number: int, device: str, name: str, **attributes: str | int) -> None:
+        home = f"sys/devices/{device}/hwmon/hwmon{number}"
+        self.put(f"{home}/name", name)
+        for attribute, value in attributes.items():
+            self.put(f"{home}/{attribute}", value)
+        link = self.root / f"sys/class/hwmon/hwmon{number}"
+        link.parent.mkdir(parents=True, exist_ok=True)
+        link.symlink_to(self.root / home)
+        (self.root / home / "device").symlink_to(self.root / f"sys/devices/{device}")
+
+    def found(self) -> dict[str, Probed]:
+        return {p.channel.id: p for p in discover(self.root, settle_s=0.0)}
+
+
+class LinuxTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.tree = Tree(Path(folder.name))
+
+    def test_units_and_roles(self) -> None:
+        self.tree.chip(
+            0, "0000:00:18.3", "halden", temp1_input=41250, temp1_label="Tdie", in0_input=1104, in0_label="Vcore",
+            fan1_input=1004, fan1_label="CPU fan", curr1_input=7500, power1_average=88_500_000, power1_label="Package",
+            humidity1_input=41000,
+        )  # fmt: skip
+        found = self.tree.found()
+        expected = {
+            "temp1": ("temperature", "°C", "die", 41.25), "in0": ("voltage", "V", "other", 1.104),
+            "fan1": ("fan", "rpm", "other", 1004.0), "curr1": ("current", "A", "other", 7.5),
+            "power1": ("power", "W", "package", 88.5), "humidity1": ("humidity", "%", "other", 41.0),
+        }  # fmt: skip
+        for sensor, (quantity, unit, role, value) in expected.items():
+            with self.subTest(sensor=sensor):
+                p = found[f"hwmon:halden:0000:00:18.3:{sensor}"]
+                self.assertEqual((p.channel.quantity, p.channel.unit, p.channel.role), (quantity, unit, role))
+                self.assertAlmostEqual(p.value or 0, value)
+                self.assertEqual(p.status, "ok")
+
+    def test_names_last_when_numbers_change(self) -> None:
+        with tempfile.TemporaryDirectory() as other:
+            again = Tree(Path(other))
+            for tree, numbers in ((self.tree, (0, 1)), (again, (5, 2))):
+                tree.chip(numbers[0], "a:1", "spd", temp1_input=30000)
+                tree.chip(numbers[1], "a:2", "spd", temp1_input=31000)
+            self.assertEqual(set(self.tree.found()), set(again.found()))
+            self.assertEqual(len(self.tree.found()), 2)
+
+    def test_what_cannot_be_is_shown_but_not_used(self) -> None:
+        self.tree.chip(
+            0, "x", "io", temp1_input=-128000, fan1_input=0, fan2_input=0, pwm2=0, temp2_input=45000
+        )
+        found = self.tree.found()
+        self.assertEqual(found["hwmon:io:x:temp1"].status, "implausible")
+        self.assertEqual(found["hwmon:io:x:fan1"].status, "implausible")
+        self.assertEqual(found["hwmon:io:x:fan2"].status, "ok")
+        source = LinuxSource(self.tree.root)
+        self.addCleanup(source.close)
+        self.assertEqual({c.id for c in source.channels}, {"hwmon:io:x:fan2", "hwmon:io:x:temp2"})
+
+    def test_a_refusal_is_named_and_costs_nothing_else(self) -> None:
+        self.tree.chip(0, "x", "io", temp1_input=45000, temp3_input="rubbish")
+        (self.tree.root / "sys/devices/x/hwmon/hwmon0/temp2_input").mkdir()
+        found = self.tree.found()
+        self.assertEqual(found["hwmon:io:x:temp2"].status, "unreadable")
+        self.assertIn("directory", found["hwmon:io:x:temp2"].reason or "")
+        self.assertEqual(found["hwmon:io:x:temp3"].status, "unreadable")
+        self.assertEqual(found["hwmon:io:x:temp1"].value, 45.0)
+
+    def test_a_sensor_that_fails_later_is_a_gap_and_comes_back(self) -> None:
+        self.tree.chip(0, "x", "io", temp1_input=45000, temp2_input=50000)
+        source = LinuxSource(self.tree.root)
+        self.addCleanup(source.close)
+        path = self.tree.root / "sys/devices/x/hwmon/hwmon0/temp1_input"
+        path.write_text("")
+        values = source.sample()
+        self.assertTrue(math.isnan(values[0]))
+        self.assertEqual(values[1], 50.0)
+        path.write_text("46000\n")
+        self.assertEqual(source.sample()[0], 46.0)
+
+    def test_zones_that_hwmon_shows_already_are_not_shown_twice(self) -> None:
+        self.tree.put("sys/devices/virtual/thermal/thermal_zone0/type", "acpitz")
+        self.tree.put("sys/devices/virtual/thermal/thermal_zone0/temp", 27800)
+        zones = self.tree.root / "sys/class/thermal"
+        zones.mkdir(parents=True)
+        (zones / "thermal_zone0").symlink_to(self.tree.root / "sys/devices/virtual/thermal/thermal_zone0")
+        self.assertEqual(set(self.tree.found()), {"thermal:acpitz"})
+        self.tree.chip(0, "virtual/thermal/thermal_zone0", "acpitz", temp1_input=27800)
+        self.assertEqual([p.channel.id.split(":")[0] for p in self.tree.found().values()], ["hwmon"])
+
+    def test_an_energy_counter_wraps(self) -> None:
+        from samovar.core.quantity import Channel
+
+        now = [0.0]
+        path = self.tree.put("energy_uj", ENERGY_RANGE_UJ - 10_000_000)
+        reader = RateReader(Channel("P", "power", "W"), path, 1e6, ENERGY_RANGE_UJ, lambda: now[0])
+        self.assertTrue(math.isnan(reader.value()))
+        now[0] = 1.0
+        path.write_text("84999999\n")
+        self.assertAlmostEqual(reader.value(), 95.0, places=4)
+        reader.close()
+
+    def test_nothing_there_is_nothing_found(self) -> None:
+        self.assertEqual(self.tree.found(), {})
+
+
+class SimulatedTreeTest(unittest.TestCase):
+    def test_the_tree_reads_back_as_the_rig_is(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            rig = SimulatedRig(SETUPS["Osprey D14"])
+            tree = KernelTree(Path(folder), rig, seed=2)
+            source = LinuxSource(Path(folder), lambda: rig.time_s)
+            rig.start(LOADS["worst case"])
+            for moment in range(1, 400):
+                rig.advance_to(float(moment))
+                tree.write()
+                values = dict(zip((c.name for c in source.channels), source.sample(), strict=True))
+            self.assertAlmostEqual(values["Tdie"], rig.die_c, delta=0.8)
+            self.assertAlmostEqual(values["Package power"], rig.power_w, delta=0.3)
+            self.assertAlmostEqual(values["Core 3 clock"], 1000 * rig.clock_ghz, delta=30)
+            self.assertAlmostEqual(values["CPU fan"], rig.rpm, delta=20)
+            self.assertAlmostEqual(values["Utilisation"], 100.0, delta=1.5)
+            source.close()
+            tree.close()
+
+
+if __name__ == "__main__":
+    unittest.main()
