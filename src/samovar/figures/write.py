@@ -45,6 +45,8 @@ def write_figure(figure: Figure, path: Path) -> Path:
     try:
         with rc_context(SETTINGS):
             figure.savefig(part, format=kind, metadata=undated)
+            # The layout is worked out at the first drawing; the other format takes it as it is.
+            figure.set_layout_engine("none")
         part.replace(path)
     except OSError as problem:
         raise InputError(

@@ -1,20 +1,105 @@
-"""The figures of a comparison, written into a folder."""
+"""The figures of a review as jobs that can be drawn one after another or side by side."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import multiprocessing
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 
 from samovar.archive.archive import Archive
 from samovar.archive.review_data import ReviewData
 from samovar.archive.reviews import slug_of
-from samovar.core.compare import ladder
+from samovar.core.compare import Rung, ladder
+from samovar.core.facts import Facts
 from samovar.core.measures import measure
-from samovar.core.overlay import overlay
+from samovar.core.overlay import Overlay, overlay
+from samovar.core.reading import Reading
+from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
-from samovar.figures.ladder_chart import ladder_chart
-from samovar.figures.overlay_chart import overlay_chart
-from samovar.figures.write import FORMATS, write_figure
+from samovar.figures.write import FORMATS
+
+FEW = 6
+"""So many figures are drawn sooner than a second process has started."""
+
+
+@dataclass(frozen=True)
+class LadderJob:
+    """A ladder to be drawn; `path` has no ending yet, as in all jobs."""
+
+    path: Path
+    rungs: tuple[Rung, ...]
+    measure_key: str
+    reference: str | None
+    title: str
+
+
+@dataclass(frozen=True)
+class CurvesJob:
+    """An overlay to be drawn."""
+
+    path: Path
+    overlay: Overlay
+    title: str
+
+
+@dataclass(frozen=True)
+class RunJob:
+    """A run's time chart to be drawn."""
+
+    path: Path
+    recording: Recording
+    reading: Reading
+    facts: Facts
+    title: str
+
+
+Job = LadderJob | CurvesJob | RunJob
+
+
+def draw(job: Job) -> list[Path]:
+    """Draw a job as SVG and PDF; the answer is the files.
+
+    Raises:
+        InputError: the place cannot be written.
+    """
+    from samovar.figures.ladder_chart import ladder_chart
+    from samovar.figures.overlay_chart import overlay_chart
+    from samovar.figures.time_chart import time_chart
+    from samovar.figures.write import write_figure
+
+    if isinstance(job, LadderJob):
+        figure = ladder_chart(job.rungs, measure(job.measure_key), job.reference, job.title)
+    elif isinstance(job, CurvesJob):
+        figure = overlay_chart(job.overlay, job.title)
+    else:
+        figure = time_chart(job.recording, job.reading, job.facts, job.title)
+    return [write_figure(figure, job.path.with_name(job.path.name + ending)) for ending in FORMATS]
+
+
+def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> Iterator[Path]:
+    """Draw many jobs, side by side where there are enough of them, telling each one that is done.
+
+    Raises:
+        InputError: the place cannot be written.
+    """
+    if len(jobs) <= FEW:
+        for job in jobs:
+            yield from draw(job)
+            if on_done:
+                on_done()
+        return
+    context = multiprocessing.get_context("spawn")
+    pool = ProcessPoolExecutor(min(4, os.cpu_count() or 1), mp_context=context)
+    try:
+        for paths in pool.map(draw, jobs):
+            yield from paths
+            if on_done:
+                on_done()
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
 
 
 def make_folder(folder: Path) -> None:
@@ -27,6 +112,34 @@ def make_folder(folder: Path) -> None:
         ) from problem
 
 
+def comparison_jobs(
+    archive: Archive, data: ReviewData, load: str, measure_keys: Sequence[str], folder: Path
+) -> list[Job]:
+    """Ladders of these measures and the overlay under one load."""
+    review = data.review
+    cells = data.under(load)
+    reference = review.reference.name if review.reference else None
+    jobs: list[Job] = []
+    for key in measure_keys:
+        figure_of = measure(key)
+        rungs = ladder(cells, reference, figure_of, review.margin_k, review.margin_share)
+        if rungs:
+            path = folder / f"{slug_of(load)}-{key}"
+            jobs.append(
+                LadderJob(path, tuple(rungs), key, reference, f"{figure_of.label.capitalize()}, {load}")
+            )
+    runs = []
+    for setup in review.setups:
+        done = [(r, x) for r, x in data.cell(setup, load).runs if x.finished and r.left_out is None]
+        if done:
+            runs.append((setup.name, archive.runs.recording(done[-1][0].number), done[-1][1].reading))
+    if runs:
+        jobs.append(
+            CurvesJob(folder / f"{slug_of(load)}-curves", overlay(runs), f"Rise over the room, {load}")
+        )
+    return jobs
+
+
 def comparison_figures(
     archive: Archive, data: ReviewData, load: str, measure_keys: Sequence[str], folder: Path
 ) -> list[Path]:
@@ -36,26 +149,4 @@ def comparison_figures(
         InputError: the folder cannot be written.
     """
     make_folder(folder)
-    review = data.review
-    cells = data.under(load)
-    reference = review.reference.name if review.reference else None
-    written: list[Path] = []
-    for key in measure_keys:
-        figure_of = measure(key)
-        rungs = ladder(cells, reference, figure_of, review.margin_k, review.margin_share)
-        if rungs:
-            drawn = ladder_chart(rungs, figure_of, reference, f"{figure_of.label.capitalize()}, {load}")
-            written += _both(drawn, folder, f"{slug_of(load)}-{key}")
-    runs = []
-    for setup in review.setups:
-        done = [(r, x) for r, x in data.cell(setup, load).runs if x.finished and r.left_out is None]
-        if done:
-            runs.append((setup.name, archive.runs.recording(done[-1][0].number), done[-1][1].reading))
-    if runs:
-        drawn = overlay_chart(overlay(runs), f"Rise over the room, {load}")
-        written += _both(drawn, folder, f"{slug_of(load)}-curves")
-    return written
-
-
-def _both(drawn: object, folder: Path, name: str) -> Iterable[Path]:
-    return [write_figure(drawn, folder / f"{name}{ending}") for ending in FORMATS]  # type: ignore[arg-type]
+    return list(draw_all(comparison_jobs(archive, data, load, measure_keys, folder)))

@@ -17,9 +17,7 @@ from samovar.core.judgement import MEANING
 from samovar.core.measures import MEASURES, measure
 from samovar.exchange.export import export_recording
 from samovar.exchange.problems import InputError
-from samovar.figures.time_chart import time_chart
-from samovar.figures.write import FORMATS, write_figure
-from samovar.publish.figures import comparison_figures, make_folder
+from samovar.publish.figures import Job, RunJob, comparison_jobs, draw_all, make_folder
 from samovar.publish.verdict import draft_verdict, hardest_load
 from samovar.report import headline
 
@@ -53,8 +51,20 @@ def publish_review(
     make_folder(folder / "figures")
     make_folder(folder / "data")
     loads = [load for load in review.loads if data.under(load)]
-    total, done = len(runs) + len(loads) + 1, 0
+    figures, jobs, entries = folder / "figures", list[Job](), list[dict[str, Any]]()
+    for load in loads:
+        jobs += comparison_jobs(archive, data, load, [m.key for m in MEASURES], figures)
     written: list[Path] = []
+    for cell, run, result in runs:
+        recording = archive.runs.recording(run.number)
+        name = f"{run.id}-{slug_of(cell.setup.name)}-{slug_of(cell.load)}"
+        title = f"{cell.setup.name}, {cell.load}, pass {run.pass_number} ({run.id})"
+        jobs.append(RunJob(figures / name, recording, result.reading, run.facts, title))
+        data_file = folder / "data" / f"{name}.csv"
+        export_recording(recording, data_file, run.facts)
+        written.append(data_file)
+        entries.append(_run_entry(cell.setup.name, cell.load, run, result, name))
+    total, done = len(jobs) + 1, 0
 
     def step() -> None:
         nonlocal done
@@ -62,26 +72,7 @@ def publish_review(
         if on_progress:
             on_progress(done, total)
 
-    for load in loads:
-        written += comparison_figures(archive, data, load, [m.key for m in MEASURES], folder / "figures")
-        step()
-    entries = []
-    for cell, run, result in runs:
-        recording = archive.runs.recording(run.number)
-        name = f"{run.id}-{slug_of(cell.setup.name)}-{slug_of(cell.load)}"
-        chart = time_chart(
-            recording,
-            result.reading,
-            run.facts,
-            f"{cell.setup.name}, {cell.load}, pass {run.pass_number} ({run.id})",
-        )
-        for ending in FORMATS:
-            written.append(write_figure(chart, folder / "figures" / f"{name}{ending}"))
-        data_file = folder / "data" / f"{name}.csv"
-        export_recording(recording, data_file, run.facts)
-        written.append(data_file)
-        entries.append(_run_entry(cell.setup.name, cell.load, run, result, name))
-        step()
+    written += draw_all(jobs, step)
     page = folder / "index.html"
     try:
         page.write_text(_page(archive, data, folder, loads, entries), encoding="utf-8")
