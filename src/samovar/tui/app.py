@@ -12,6 +12,7 @@ from typing import ClassVar
 from textual.app import App, SystemCommand
 from textual.binding import Binding, BindingType
 from textual.events import Resize
+from textual.geometry import Size
 from textual.screen import Screen
 
 from samovar.tui.screens.place import Place
@@ -77,7 +78,7 @@ class SamovarApp(App[None]):
             with contextlib.suppress(NotImplementedError, ValueError, RuntimeError):
                 loop.add_signal_handler(number, self.exit)
         self.action_go("desk")
-        self._check_size()
+        self._check_size(self.size)
 
     def place(self, name: str) -> Place:
         """A place by name, made when it is first wanted, so that the program starts fast."""
@@ -142,12 +143,12 @@ class SamovarApp(App[None]):
 
     def on_resize(self, event: Resize) -> None:
         """Too small a window says so."""
-        self._check_size()
+        self._check_size(event.size)
 
-    def _check_size(self) -> None:
+    def _check_size(self, size: Size) -> None:
         from samovar.tui.screens.small import TooSmall
 
-        small = self.size.width < LEAST_COLUMNS or self.size.height < LEAST_ROWS
+        small = size.width < LEAST_COLUMNS or size.height < LEAST_ROWS
         shown = isinstance(self.screen, TooSmall)
         if small and not shown:
             self.push_screen(TooSmall())

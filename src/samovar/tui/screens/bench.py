@@ -12,7 +12,7 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
-from textual.widgets import DataTable, Static
+from textual.widgets import Static
 
 from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
@@ -27,6 +27,7 @@ from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
+from samovar.tui.widgets.quiet_table import QuietTable
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips, with_means
 from samovar.tui.widgets.strips import StripStack, StripView
@@ -96,7 +97,7 @@ class BenchPlace(Place):
         with Vertical(id="ready-box"):
             yield Static(id="ready")
             yield Static("what will be recorded", classes="head", id="probe-head")
-            yield DataTable(id="probe", cursor_type="none")
+            yield QuietTable("probe")
         yield Static(id="brief")
         with Horizontal(id="bench-body"):
             yield StripStack(id="strips")
@@ -104,8 +105,7 @@ class BenchPlace(Place):
 
     def on_mount(self) -> None:
         """Redraw twice a second."""
-        table = self.query_one("#probe", DataTable)
-        table.can_focus = False
+        table = self.query_one("#probe", QuietTable)
         table.add_columns("channel", "now", "quantity", "role", "sensor")
         self.set_interval(REDRAW_S, self.tick)
 
@@ -161,7 +161,7 @@ class BenchPlace(Place):
 
     def _show_probe(self, found: list[Probed]) -> None:
         palette = self.palette
-        table = self.query_one("#probe", DataTable)
+        table = self.query_one("#probe", QuietTable)
         table.clear()
         for p in found:
             usable = p.status == "ok"

@@ -18,6 +18,7 @@ from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.screens.place import Place
+from samovar.tui.widgets.quiet_table import QuietTable
 
 _RUNS_SHOWN = 40
 
@@ -53,7 +54,7 @@ class DeskPlace(Place):
                 yield DataTable(id="runs", cursor_type="row")
             with Vertical(id="right"):
                 yield Static("Plugged in", classes="head", id="plugged-head")
-                yield DataTable(id="plugged", cursor_type="none")
+                yield QuietTable("plugged")
                 yield Static(id="hint")
 
     def on_mount(self) -> None:
@@ -62,7 +63,7 @@ class DeskPlace(Place):
         reviews.add_columns("review", "cells", "runs", "claims", "next")
         runs = self.query_one("#runs", DataTable)
         runs.add_columns("run", "setup", "load", "pass", "judgement", "rise")
-        self.query_one("#plugged", DataTable).add_columns("channel", "now", "role")
+        self.query_one("#plugged", QuietTable).add_columns("channel", "now", "role")
         reviews.focus()
         for message in self.session.messages:
             self.notify(message, title="Found again", timeout=10)
@@ -148,7 +149,7 @@ class DeskPlace(Place):
         self.app.call_from_thread(self._show_plugged, found)
 
     def _show_plugged(self, found: list[Probed]) -> None:
-        table = self.query_one("#plugged", DataTable)
+        table = self.query_one("#plugged", QuietTable)
         table.clear()
         clocks = [p for p in found if p.channel.quantity == "clock"]
         for p in found:

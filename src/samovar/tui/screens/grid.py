@@ -8,13 +8,14 @@ from rich.text import Text
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
-from textual.widgets import DataTable, Static
+from textual.widgets import Static
 
 from samovar.archive.records import Setup
 from samovar.bench.course import clock_text
 from samovar.report import headline
 from samovar.tui.screens.place import Place
 from samovar.tui.widgets.cell_card import CellCard
+from samovar.tui.widgets.quiet_table import QuietTable
 
 _HEAD = 18
 
@@ -57,12 +58,11 @@ class GridPlace(Place):
         yield Horizontal(id="heads")
         yield VerticalScroll(id="cells", can_focus=False)
         yield Static(id="next")
-        yield DataTable(id="cell-runs", cursor_type="none")
+        yield QuietTable("cell-runs")
 
     def on_mount(self) -> None:
         """Columns once; the cursor begins at the proposal."""
-        table = self.query_one("#cell-runs", DataTable)
-        table.can_focus = False
+        table = self.query_one("#cell-runs", QuietTable)
         table.add_columns("run", "pass", "state", "length", "what it says")
 
     def title_line(self) -> Text:
@@ -160,7 +160,7 @@ class GridPlace(Place):
         self._fill_runs(*here)
 
     def _fill_runs(self, setup: Setup, load: str) -> None:
-        table = self.query_one("#cell-runs", DataTable)
+        table = self.query_one("#cell-runs", QuietTable)
         table.clear()
         cell = self.session.cell(setup, load)
         for run, result in cell.runs[-5:]:

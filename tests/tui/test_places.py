@@ -1,0 +1,302 @@
+"""The places through Textual's pilot: what they show, what their keys do, small windows, both themes."""
+
+from __future__ import annotations
+
+import asyncio
+import tempfile
+import time
+import unittest
+from collections.abc import Awaitable, Callable
+from pathlib import Path
+
+from textual.pilot import Pilot
+from textual.widgets import DataTable, Input, ListView, Static, TextArea
+
+from samovar.archive import Archive
+from samovar.simulator.machine import SimulatedMachine
+from samovar.tui.app import SamovarApp
+from samovar.tui.screens.bench import read_noise
+from samovar.tui.screens.help import HelpScreen
+from samovar.tui.screens.small import TooSmall
+from samovar.tui.session import Session
+from samovar.tui.theme import LIGHT_THEME
+from samovar.tui.widgets.cell_card import CellCard
+from samovar.tui.widgets.rail import Rail
+from samovar.tui.widgets.strips import StripStack
+from tests.demo_archive import demo_archive
+
+Steps = Callable[[SamovarApp, Pilot[None]], Awaitable[None]]
+
+
+def text_of(app: SamovarApp, selector: str) -> str:
+    """What a Static shows."""
+    return str(app.screen.query_one(selector, Static).render())
+
+
+def screen_text(app: SamovarApp) -> str:
+    """Everything on the screen, row by row."""
+    width, height = app.size
+    rows = app.screen._compositor.render_strips()
+    return "\n".join(strip.text for strip in rows[:height])[: (width + 1) * height]
+
+
+async def until(pilot: Pilot[None], true: Callable[[], bool], seconds: float = 15.0) -> None:
+    """Wait until something is so."""
+    deadline = time.monotonic() + seconds
+    while not true():
+        if time.monotonic() > deadline:
+            raise AssertionError("it never came to pass; the screen:\n" + screen_text(pilot.app))  # type: ignore[arg-type]
+        await pilot.pause(0.05)
+
+
+class PlacesTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def drive(
+        self, steps: Steps, size: tuple[int, int] = (160, 50), empty: bool = False, speed: float = 400.0
+    ) -> None:
+        """Run the application on the demo's archive (or an empty one) and do something with it."""
+        archive = Archive(self.folder / "empty.sqlite" if empty else demo_archive(self.folder))
+        machine = SimulatedMachine("Loam P", speed=speed)
+        session = Session(archive, machine, "Harbour FM")
+        reviews = archive.reviews.reviews()
+        session.open_review(reviews[0] if reviews else None)
+        app = SamovarApp(session)
+
+        async def run() -> None:
+            async with app.run_test(size=size) as pilot:
+                await pilot.pause()
+                await steps(app, pilot)
+
+        try:
+            asyncio.run(run())
+        finally:
+            app.close()
+            machine.close()
+            archive.close()
+
+    def test_the_desk_lists_reviews_runs_and_sensors(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await until(pilot, lambda: app.screen.query_one("#plugged", DataTable).row_count > 5)
+            self.assertEqual(app.screen.query_one("#reviews", DataTable).row_count, 1)
+            self.assertEqual(app.screen.query_one("#runs", DataTable).row_count, 18)
+            self.assertIn("19 of 21 channels usable", text_of(app, "#plugged-head"))
+            self.assertIn("28 dBA", text_of(app, "#question"))
+            self.assertEqual(app.screen.query_one(Rail).states["grid"], "5/15 cells")
+
+        self.drive(steps)
+
+    def test_the_grid_moves_opens_and_leaves_out(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("2")
+            await until(pilot, lambda: len(app.screen.query(CellCard)) == 15)
+            await until(pilot, lambda: len(app.screen.query("CellCard.-selected")) == 1)
+            chosen = app.screen.query("CellCard.-selected").first(CellCard)
+            self.assertEqual((chosen.cell.setup.name, chosen.cell.load), ("Loam P", "everyday"))
+            await pilot.press("up", "up", "up", "right", "right")
+            chosen = app.screen.query("CellCard.-selected").first(CellCard)
+            self.assertEqual((chosen.cell.setup.name, chosen.cell.load), ("Tern L9", "worst case"))
+            self.assertEqual(chosen.cell.passes, 2)
+            await pilot.press("x")
+            self.assertEqual(app.session.archive.runs.run("r0011").left_out, "left out by hand in the Grid")  # type: ignore[union-attr]
+            await until(
+                pilot, lambda: app.screen.query("CellCard.-selected").first(CellCard).cell.passes == 1
+            )
+            await pilot.press("x")
+            self.assertIsNone(app.session.archive.runs.run("r0011").left_out)  # type: ignore[union-attr]
+            await pilot.press("enter")
+            await until(pilot, lambda: "r0011" in text_of(app, "#title"))
+
+        self.drive(steps)
+
+    def test_trace_reads_zooms_and_walks_the_held_stretches(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            app.session.trace_run = 1
+            await pilot.press("4")
+            await until(pilot, lambda: "throttles" in text_of(app, "#panel"))
+            strips = app.screen.query_one(StripStack)
+            self.assertEqual([h.by for h in strips.view.held or ()], ["power", "thermal"])
+            self.assertIn("0.950 ±0.004 K/W", text_of(app, "#panel"))
+            whole = strips.view.end_s - strips.view.start_s
+            await pilot.press("plus")
+            self.assertAlmostEqual(strips.view.end_s - strips.view.start_s, whole / 2, delta=1.0)
+            await pilot.press("a", "h")
+            first = strips.view.cursor_s
+            await pilot.press("h")
+            self.assertGreater(strips.view.cursor_s or 0, first or 0)
+            await pilot.press("left")
+            self.assertLess(strips.view.cursor_s or 0, (strips.view.held or ())[1].start_s)
+            await pilot.press("o")
+            self.assertIsNotNone(strips.view.model)
+            drawn = screen_text(app)
+            for words in ("held by", "thermal", "limit 95", "base 3400", "Temperature"):
+                self.assertIn(words, drawn)
+            await pilot.press("full_stop")
+            await until(pilot, lambda: "r0002" in text_of(app, "#title"))
+
+        self.drive(steps)
+
+    def test_trace_exports_samples_and_chart(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("4")
+            await until(pilot, lambda: "steady" in text_of(app, "#panel"))
+            for name in ("run.csv", "run.svg"):
+                await pilot.press("e")
+                await until(pilot, lambda: bool(app.screen.query(Input)))
+                app.screen.query_one(Input).value = str(self.folder / name)
+                await pilot.press("enter")
+                await until(pilot, lambda name=name: (self.folder / name).exists())  # type: ignore[misc]
+
+        self.drive(steps)
+        self.assertTrue((self.folder / "run.csv").read_text().startswith("Time (s),"))
+        self.assertIn("<text", (self.folder / "run.svg").read_text())
+
+    def test_versus_ranks_and_warns(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("5")
+            await until(pilot, lambda: "at the temperature limit" in text_of(app, "#audit"))
+            drawn = screen_text(app)
+            self.assertLess(drawn.index("Fjord 280"), drawn.index("Plain 65"))
+            await until(pilot, lambda: app.screen.query_one("#overlay", StripStack).envelope is not None)
+            await pilot.press("f")
+            self.assertEqual(app.session.measure_key, "power")
+            await pilot.press("l")
+            self.assertEqual(app.session.load, "everyday")
+
+        self.drive(steps)
+
+    def test_writeup_checks_accepts_drops_and_keeps_words(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            store = app.session.archive.reviews
+            await pilot.press("6")
+            await until(pilot, lambda: len(app.screen.query_one("#claims", ListView).children) == 6)
+            self.assertIn("Fjord 280", text_of(app, "#draft-text"))
+            await pilot.press("a")
+            self.assertIn("cooler than Plain 65", store.claims(1)[0].accepted or "")
+            await pilot.press("d")
+            await until(pilot, lambda: len(store.claims(1)) == 5)
+            await pilot.press("u")
+            await until(pilot, lambda: len(store.claims(1)) == 6)
+            await pilot.press("c")
+            await until(pilot, lambda: bool(app.screen.query(Input)))
+            app.screen.query_one(Input).value = "Loam P is quieter than Tern L9"
+            await pilot.press("enter")
+            await until(pilot, lambda: len(store.claims(1)) == 7)
+            self.assertEqual(store.claims(1)[-1].kind, "quieter")
+            await pilot.press("t")
+            await pilot.press(*"Quiet")
+            self.assertEqual(app.screen.query_one(TextArea).text, "Quiet")
+            await pilot.press("escape")
+            await until(pilot, lambda: store.reviews()[0].verdict == "Quiet")
+
+        self.drive(steps)
+
+    def test_the_bench_records_marks_and_seals(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("3")
+            await until(pilot, lambda: "Ready to record" in text_of(app, "#ready"))
+            await pilot.press("r")
+            live = app.session.live
+            assert live is not None
+            await until(pilot, lambda: live.step == "load", 30.0)
+            await pilot.press("m")
+            await until(pilot, lambda: bool(app.screen.query(Input)))
+            app.screen.query_one(Input).value = "panel off"
+            await pilot.press("enter")
+            await pilot.press("n")
+            await until(pilot, lambda: bool(app.screen.query(Input)))
+            app.screen.query_one(Input).value = "21.5"
+            await pilot.press("enter")
+            await until(pilot, lambda: any(m.text == "panel off" for m in live.recording().marks))
+            await until(pilot, lambda: "heading for" in screen_text(app))
+            await pilot.press("s")
+            await until(pilot, live.sealed.is_set)
+            run = app.session.archive.runs.run(live.number)
+            assert run is not None
+            self.assertEqual(run.state, "stopped")
+            self.assertIsNone(app.session.machine.rig.load)  # type: ignore[attr-defined]
+            hands = app.session.archive.runs.hand_readings(live.number)
+            self.assertEqual([(h.quantity, h.value) for h in hands], [("noise", 21.5)])
+            await until(pilot, lambda: live.id in app.screen.query_one(Rail).app.screen._announced)  # type: ignore[attr-defined]
+            await pilot.press("enter")
+            await until(pilot, lambda: live.id in text_of(app, "#title"))
+
+        self.drive(steps, speed=60.0)
+
+    def test_leaving_in_mid_run_stops_the_load_and_seals(self) -> None:
+        seen = []
+
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("3", "r")
+            live = app.session.live
+            assert live is not None
+            seen.append(live)
+            await until(pilot, lambda: live.step == "load", 30.0)
+            await pilot.press("q")
+
+        self.drive(steps)
+        self.assertTrue(seen[0].sealed.is_set())
+        self.assertEqual(seen[0].outcome.state, "stopped")
+
+    def test_empty_places_say_what_to_do(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            for key, words in (
+                ("0", "No review yet"), ("1", "choose one on the Desk"), ("2", "No setups to show"),
+                ("3", "lands in the inbox"), ("4", "No run to show"), ("5", "Nothing to compare"), ("6", "choose one on the Desk"),
+            ):  # fmt: skip
+                await pilot.press(key)
+                await pilot.pause()
+                await until(pilot, lambda words=words: words in screen_text(app))  # type: ignore[misc]
+
+        self.drive(steps, empty=True)
+
+    def test_every_place_fits_the_least_window_in_both_themes(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            for theme_key in ("", "ctrl+t"):
+                if theme_key:
+                    await pilot.press(theme_key)
+                for key in "0123456":
+                    await pilot.press(key)
+                    await pilot.pause(0.2)
+                    self.assertNotIsInstance(app.screen, TooSmall)
+                    self.assertEqual(len(screen_text(app).splitlines()), 30)
+            self.assertEqual(app.theme, LIGHT_THEME.name)
+
+        self.drive(steps, size=(100, 30))
+
+    def test_a_window_too_small_says_so_and_recovers(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await until(pilot, lambda: isinstance(app.screen, TooSmall))
+            self.assertIn("at least 100×30", text_of(app, "#size"))
+            await pilot.resize_terminal(120, 40)
+            await until(pilot, lambda: not isinstance(app.screen, TooSmall))
+
+        self.drive(steps, size=(80, 24))
+
+    def test_help_shows_the_keys_of_the_place(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("4", "question_mark")
+            await until(pilot, lambda: isinstance(app.screen, HelpScreen))
+            drawn = screen_text(app)
+            self.assertIn("to the next held stretch", drawn)
+            self.assertIn("find any action by its name", drawn)
+            await pilot.press("escape")
+            await until(pilot, lambda: not isinstance(app.screen, HelpScreen))
+
+        self.drive(steps)
+
+
+class NoiseTest(unittest.TestCase):
+    def test_levels_as_people_type_them(self) -> None:
+        self.assertEqual(read_noise("27.4"), (27.4, 1.4))
+        self.assertEqual(read_noise(" 27,4 ± 0.8 dBA "), (27.4, 0.8))
+        for wrong in ("loud", "", "-3", "300"):
+            with self.assertRaisesRegex(Exception, "no sound level"):
+                read_noise(wrong)
+
+
+if __name__ == "__main__":
+    unittest.main()
