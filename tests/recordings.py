@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import deepcopy
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +14,7 @@ from samovar.core.facts import Facts, ProcessorFacts, RoomFacts
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark, Recording
 from samovar.simulator.machine import SimulatedMachine
+from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.spec import LoadSpec, SimulatedSetup
 
 DIE = Channel("CPU die", "temperature", "°C", "die", "cpu")
@@ -72,6 +74,7 @@ class _Sink:
         self.rows: list[list[float]] = []
         self.marks: list[Mark] = []
         self.truth: list[str] = []
+        self.at_load_off: SimulatedRig | None = None
         self._machine = machine
 
     def append(self, at_s: float, values: list[float]) -> None:
@@ -81,6 +84,8 @@ class _Sink:
 
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)
+        if mark.text == "load off":
+            self.at_load_off = deepcopy(self._machine.rig)
 
 
 def simulate(
@@ -93,7 +98,6 @@ def simulate(
     """Record one run through tree, source, recorder and course, as fast as it goes."""
     from samovar.simulator.harbour import LOADS
     from samovar.simulator.machine import SimulatedLoad
-    from samovar.simulator.rig import SimulatedRig
     from samovar.simulator.tree import KernelTree
 
     machine = SimulatedMachine(setup if isinstance(setup, str) else "Osprey D14", seed=seed, speed=None)
@@ -116,9 +120,10 @@ def simulate(
             recorder.channels, np.array(sink.times), np.array(sink.rows).T.copy(), tuple(sink.marks),
             outcome.state == "did-not-finish",
         )  # fmt: skip
-        # The truth of the steady state: the same load for two hours more, without a sensor in between.
-        machine.rig.start(load_spec)
-        machine.rig.advance_to(machine.rig.time_s + 7200.0)
-        return SimulatedRun(recording, sink.truth, machine.rig.die_c, outcome.state)
+        # The truth of the steady state: the load goes on for two hours more, without a sensor in between.
+        truth = sink.at_load_off or machine.rig
+        truth.start(load_spec)
+        truth.advance_to(truth.time_s + 7200.0)
+        return SimulatedRun(recording, sink.truth, truth.die_c, outcome.state)
     finally:
         machine.close()

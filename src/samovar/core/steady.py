@@ -134,7 +134,7 @@ def find_steady(
     x: Array,
     limit: float = DRIFT_LIMIT_K_PER_MIN,
     shortest_s: float = SHORTEST_WINDOW_S,
-    windows: int = 24,
+    windows: int = 40,
 ) -> SteadyWindow:
     """The longest window that ends with the stretch and is steady.
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import multiprocessing
 import os
+import sys
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
+from multiprocessing import resource_tracker
 from pathlib import Path
 
 from samovar.archive.archive import Archive
@@ -92,6 +95,10 @@ def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> 
                 on_done()
         return
     context = multiprocessing.get_context("spawn")
+    # A full-screen program puts something without a file in the place of standard error, which the
+    # helper process that every pool needs would trip over: it is started with the real one.
+    with contextlib.redirect_stderr(sys.__stderr__):
+        resource_tracker.ensure_running()
     pool = ProcessPoolExecutor(min(4, os.cpu_count() or 1), mp_context=context)
     try:
         for paths in pool.map(draw, jobs):

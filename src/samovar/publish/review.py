@@ -174,7 +174,9 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
                 "name": setup.name,
                 "judgement": ", ".join(judgements) or "not measured",
                 "figures": [
-                    m.text(columns[m.key][setup.name].figure) if setup.name in columns[m.key] else "not known"
+                    columns[m.key][setup.name].figure.text(finest=m.finest)
+                    if setup.name in columns[m.key]
+                    else "–"
                     for m in shown
                 ],
                 "price": f"{price.price:.2f} {price.currency}" if price and price.price else "in the box",
