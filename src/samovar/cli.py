@@ -93,6 +93,7 @@ def _open(archive: Path | None) -> Any:
 def main(
     context: typer.Context,
     archive: ArchiveOption = None,
+    sysroot: SysrootOption = Path("/"),
     version: Annotated[bool, typer.Option("--version", help="Print the version and end.")] = False,
 ) -> None:
     """Open the archive in the interface.
@@ -106,7 +107,7 @@ def main(
         from samovar.archive import Archive
         from samovar.tui.start import start
 
-        start(archive or Archive.usual_place())
+        start(archive or Archive.usual_place(), sysroot)
 
 
 @app.command()

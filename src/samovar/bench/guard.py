@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 SILENT_S = 3.0
-WATCH_S = 0.2
+WATCH_S = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +48,7 @@ class Guard:
 
 
 class GuardThread:
-    """Watches the die on a thread of its own, five times a second, whatever the recorder is doing.
+    """Watches the die on a thread of its own, ten times a second, whatever the recorder is doing.
 
     `read_die` gives the die's temperature or NaN; `stop` is called once, from this thread, on a trip.
     While `armed` is not set, it only keeps in touch with the sensor.
@@ -89,8 +89,9 @@ class GuardThread:
             self._fresh.set()
 
     def _watch(self) -> None:
-        while not self._done.wait(WATCH_S):
-            value = self._latest if self._fresh.is_set() else float("nan")
+        while not self._done.is_set():
+            # A fresh value is looked at the moment it comes; none in time is silence.
+            value = self._latest if self._fresh.wait(2.0 * WATCH_S) else float("nan")
             self._fresh.clear()
             if not self.armed.is_set():
                 continue

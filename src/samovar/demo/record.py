@@ -59,9 +59,7 @@ def record(plan: PlannedRun) -> RecordedRun:
     try:
         sink = _Memory(machine)
         source, _ = machine.open_source()
-        spec = CourseSpec(
-            plan.load, stop_above_c=plan.stop_above_c, load_most_s=1500.0, cool_down_most_s=420.0
-        )
+        spec = CourseSpec(plan.load, stop_above_c=plan.stop_above_c, cool_down_most_s=420.0)
         recorder = Recorder(
             [source],
             machine.clock,

@@ -94,7 +94,8 @@ class CellCard(Widget):
         text.append(right.rjust(max(1, width - len(left))) + "\n", _judgement_colour(palette, judgement))
         curve_colour = palette.quantity["temperature"]
         outline = results[-1].reading.outline if results else ()
-        tint = palette.blend(curve_colour, 0.15)
+        many = self.app.console.color_system in ("truecolor", None)
+        tint = palette.blend(curve_colour, 0.15) if many else palette.ground
         text.append_text(miniature(outline, width, max(2, self.size.height - 2), curve_colour, tint))
         ticks = "●" * min(cell.passes, self.wanted) + "○" * max(0, self.wanted - cell.passes)
         extra = f" +{cell.passes - self.wanted}" if cell.passes > self.wanted else ""

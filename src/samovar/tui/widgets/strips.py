@@ -151,6 +151,10 @@ class StripStack(Widget):
         """The colours now."""
         return palette_of(self.app.theme)
 
+    @property
+    def _many_colours(self) -> bool:
+        return self.app.console.color_system in ("truecolor", None)
+
     def _style(self, colour: str | None, ground: str | None = None, bold: bool = False) -> Style:
         key = (colour, ground or self.palette.ground, bold)
         style = self._styles.get(key)
@@ -244,7 +248,8 @@ class StripStack(Widget):
 
     def _canvas(self, spec: StripSpec, height: int, width: int, colours: Sequence[str]) -> _Canvas:
         palette = self.palette
-        tint = palette.blend(colours[0], 0.13)
+        # Where only 256 colours are to be had, a tint would come out as something glaring.
+        tint = palette.blend(colours[0], 0.13) if self._many_colours else palette.ground
         window = palette.blend(palette.brass, 0.16)
         cursor = palette.blend(palette.brass, 0.45)
         table: list[Style] = []

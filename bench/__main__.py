@@ -1,0 +1,24 @@
+"""`make bench`: measures, and prints the table."""
+
+from __future__ import annotations
+
+import sys
+
+from bench import drawing, keeping, recording
+from bench.table import Row, table
+
+
+def main() -> int:
+    """Measure all, or what is named (recording, drawing, keeping)."""
+    parts = {"drawing": drawing, "keeping": keeping, "recording": recording}
+    rows: list[Row] = []
+    for name, part in parts.items():
+        if len(sys.argv) == 1 or name in sys.argv[1:]:
+            print(f"measuring {name} ...", file=sys.stderr)
+            rows.extend(part.measure())
+    print(table(rows))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

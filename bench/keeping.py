@@ -1,0 +1,134 @@
+"""How fast a large archive answers, how fast a text log is read, how soon the program is there."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import uuid
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+
+from bench.table import Row
+
+RUNS = 2000
+LOG_MB = 25
+
+
+def measure() -> Iterator[Row]:
+    """Archive, log, start."""
+    desk, comparing = _archive()
+    yield Row("an archive of 2,000 runs: what the Desk asks of it", desk, 0.2, "s")
+    yield Row("an archive of 2,000 runs: comparing 12 setups × 3 passes", comparing, 0.3, "s")
+    yield Row(f"reading a text log ({LOG_MB} MB), times the bare parse by polars", _log(), 2.0, "×")
+    yield Row("start: --version", _version(), 0.2, "s")
+    if shutil.which("tmux"):
+        yield Row("start: first screen", _first_screen(), 0.9, "s")
+
+
+def _best(work: Callable[[], object], times: int = 5) -> float:
+    took = []
+    for _ in range(times):
+        started = time.perf_counter()
+        work()
+        took.append(time.perf_counter() - started)
+    return statistics.median(took)
+
+
+def _archive() -> tuple[float, float]:
+    from samovar.archive import Archive
+    from samovar.archive.review_data import load_review
+    from samovar.core.compare import audit, ladder
+    from samovar.core.measures import measure as measure_of
+    from samovar.core.reading import read
+    from samovar.demo.plan import FACTS, PlannedRun
+    from samovar.demo.record import record
+
+    run = record(PlannedRun("Osprey D14", "worst case", 22.5, 1)).recording
+    reading = read(run, FACTS)
+    with tempfile.TemporaryDirectory() as folder, Archive(Path(folder) / "a.sqlite") as archive:
+        key = archive.reviews.add_review("Wide", "Which?", ["worst case"])
+        setups = [archive.reviews.add_setup(key, f"Setup {k}", None, reference=k == 0) for k in range(12)]
+        others = [archive.reviews.add_review(f"Other {k}", "Which?", ["worst case"]) for k in range(20)]
+        for number in range(RUNS):
+            mine = number < 36
+            archive.runs.store_reading(
+                archive.runs.add(
+                    run, "worst case", "2026-03-02T09:00:00Z", facts=FACTS,
+                    review_id=key if mine else others[number % 20], setup_id=setups[number % 12] if mine else None,
+                ),
+                reading,
+            )  # fmt: skip
+
+        def desk() -> None:
+            archive.reviews.reviews()
+            archive.runs.runs(newest=40)
+            archive.runs.judgements()
+
+        def comparing() -> None:
+            review = archive.reviews.review(key)
+            assert review is not None
+            cells = load_review(archive, review).under("worst case")
+            ladder(cells, "Setup 0", measure_of("rise"))
+            audit(cells, "Setup 0", measure_of("rise"))
+
+        return _best(desk), _best(comparing)
+
+
+def _log() -> float:
+    import polars
+
+    from samovar.exchange.logs import read_log
+
+    rng = np.random.default_rng(2)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "log.csv"
+        names = [f"Core {k} (MHz)" for k in range(16)] + [f"Sensor {k} (°C)" for k in range(16)]
+        rows = LOG_MB * 1_000_000 // (32 * 7)
+        data = {"Time (s)": np.arange(rows) * 0.1}
+        data |= {n: np.round(rng.normal(3800.0 if "MHz" in n else 60.0, 3.0, rows), 2) for n in names}
+        polars.DataFrame(data).write_csv(path)
+        bare = _best(lambda: polars.read_csv(path), 3)
+        return _best(lambda: read_log(path), 3) / bare
+
+
+def _version() -> float:
+    command = [sys.executable, "-m", "samovar", "--version"]
+    return _best(lambda: subprocess.run(command, capture_output=True, check=True))
+
+
+def _first_screen() -> float:
+    """From the call to the Desk on screen, on an archive that is there already; the median of five."""
+    took = []
+    with tempfile.TemporaryDirectory() as folder:
+        archive = Path(folder) / "a.sqlite"
+        subprocess.run(
+            [sys.executable, "-m", "samovar", "runs", "--archive", str(archive)],
+            capture_output=True,
+            check=True,
+        )
+        for _ in range(5):
+            tmux = ["tmux", "-L", f"samovar-{uuid.uuid4().hex[:8]}", "-f", os.devnull]
+            subprocess.run([*tmux, "new-session", "-d", "-x", "160", "-y", "50", "sh"], check=True)
+            subprocess.run(
+                [*tmux, "send-keys", "-l", f"exec {sys.executable} -m samovar --archive {archive}"],
+                check=True,
+            )
+            subprocess.run([*tmux, "send-keys", "Enter"], check=True)
+            started = time.perf_counter()
+            while True:
+                shown = subprocess.run(
+                    [*tmux, "capture-pane", "-p"], capture_output=True, text=True, check=True
+                ).stdout
+                if "Latest runs" in shown or time.perf_counter() - started > 10.0:
+                    break
+                time.sleep(0.01)
+            took.append(time.perf_counter() - started)
+            subprocess.run([*tmux, "kill-server"], check=False)
+    return statistics.median(took)
