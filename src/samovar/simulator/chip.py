@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from bisect import bisect_right
 from dataclasses import dataclass
 
@@ -11,8 +10,8 @@ from dataclasses import dataclass
 class ChipSpec:
     """A processor's data sheet and its physics. Clocks GHz, power W, temperatures °C, time s.
 
-    Dynamic power is `dynamic_w` · activity · V² · f over all cores; V rises with f; leakage grows
-    exponentially with temperature and with V².
+    Dynamic power is `dynamic_w` · activity · V² · f over all cores; V rises with f; leakage is
+    `leakage_w` · V² · exp((T − 50 °C) / 45 K).
     """
 
     name: str
@@ -58,9 +57,3 @@ def clock_for(v2f: float) -> float:
         return _GRID_GHZ[-1]
     low, high = _GRID_V2F[i - 1], _GRID_V2F[i]
     return _GRID_GHZ[i - 1] + 0.005 * (v2f - low) / (high - low)
-
-
-def leakage(spec: ChipSpec, ghz: float, die_c: float) -> float:
-    """Leakage power, W, at a clock's voltage and a die temperature."""
-    v = voltage(ghz)
-    return spec.leakage_w * v * v * math.exp((die_c - 50.0) / 45.0)

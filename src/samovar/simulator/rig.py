@@ -1,8 +1,8 @@
 """The simulated rig in motion: five heat stages, firmware, fan, and the truth about what binds.
 
 The network of thermal resistances and capacities is stepped explicitly at 0.05 s, well under its
-fastest time constant. One method holds the whole inner loop in local names, since it runs half a
-million times while the demo's archive is made.
+fastest time constant. One method holds the whole inner loop in local names, voltage and leakage
+written out in it, since it runs half a million times while the demo's archive is made.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from samovar.simulator.chip import clock_for, leakage, voltage
+from samovar.simulator.chip import clock_for, voltage
 from samovar.simulator.spec import LoadSpec, SimulatedSetup
 
 STEP_S = 0.05
@@ -130,6 +130,8 @@ class SimulatedRig:
         ceiling = chip.boost_ghz + 0.1
         natural = chip.natural_ghz(load.threads) if load else chip.idle_ghz
         threads = min(load.threads, chip.cores) if load else 0
+        idle_leak = chip.leakage_w * voltage(chip.idle_ghz) ** 2
+        exp, drift = math.exp, setup.room_drift_k_per_h / 3600.0
         to_air = 1.0 / cooler.resistance(rpm)
         through = 1.0 / cooler.paste_k_per_w
         gpu = 0.0
@@ -141,15 +143,22 @@ class SimulatedRig:
             )
             if busy and load is not None:
                 share = load.activity * threads / chip.cores
-                leak = leakage(chip, clock, die)
+                v = 0.62 + 0.09 * clock + 0.011 * clock * clock
+                leak = chip.leakage_w * v * v * exp((die - 50.0) / 45.0)
                 gpu = load.gpu_w if time_s - self.load_since_s >= load.gpu_from_s else 0.0
-                budget = min(chip.burst_w, chip.sustained_w + 8.0 * (chip.sustained_w - average))
+                budget = chip.sustained_w + 8.0 * (chip.sustained_w - average)
+                if budget > chip.burst_w:
+                    budget = chip.burst_w
                 why = "power"
                 if chip.shared_budget_w is not None and gpu > 0 and chip.shared_budget_w - gpu < budget:
                     budget, why = chip.shared_budget_w - gpu, "shared"
                 limit_power = clock_for(max(0.1, (budget - leak - chip.uncore_w)) / (chip.dynamic_w * share))
                 error = chip.limit_c - 0.4 - die
-                cap_thermal = min(ceiling, max(chip.idle_ghz, cap_thermal + GHZ_PER_KELVIN_S * error * dt))
+                cap_thermal += GHZ_PER_KELVIN_S * error * dt
+                if cap_thermal > ceiling:
+                    cap_thermal = ceiling
+                elif cap_thermal < chip.idle_ghz:
+                    cap_thermal = chip.idle_ghz
                 target, binding = natural, "none"
                 if limit_power < target:
                     target, binding = limit_power, why
@@ -162,7 +171,7 @@ class SimulatedRig:
                     target, binding = cap_thermal, "thermal"
                     self.throttle_s += dt
                 clock += (target - clock) * 0.5
-                v = voltage(clock)
+                v = 0.62 + 0.09 * clock + 0.011 * clock * clock
                 power = chip.dynamic_w * share * v * v * clock + leak + chip.uncore_w
                 work += load.work_per_ghz * threads * clock * dt
                 self.busy_core_s += threads * dt
@@ -171,7 +180,7 @@ class SimulatedRig:
             else:
                 gpu = 0.0
                 clock += (chip.idle_ghz - clock) * 0.3
-                power = 0.7 * chip.uncore_w + leakage(chip, chip.idle_ghz, die) + 1.0
+                power = 0.7 * chip.uncore_w + idle_leak * exp((die - 50.0) / 45.0) + 1.0
                 cap_thermal = min(ceiling, cap_thermal + 0.3 * dt)
                 cap_soft = min(ceiling, cap_soft + 0.1 * dt)
             clock_sum += clock
@@ -182,7 +191,7 @@ class SimulatedRig:
             out = (block - case) * to_air
             loss = VRM_LOSS * power
             vrm_out = (vrm - case) / VRM_K_PER_W
-            room = setup.room_c + setup.room_drift_k_per_h * time_s / 3600.0
+            room = setup.room_c + drift * time_s
             die += (power - up) * dt / DIE_J_PER_K
             spreader += (up + gpu - across) * dt / SPREADER_J_PER_K
             block += (across - out) * dt / cooler.capacity_j_per_k

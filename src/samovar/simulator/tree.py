@@ -34,6 +34,17 @@ class KernelTree:
         self._files: dict[str, int] = {}
         self._texts: dict[str, str] = {}
         self._energy_offset_uj = int(self._random.random() * 0.9 * ENERGY_RANGE_UJ)
+        self._homes = {
+            n: f"sys/{d}/hwmon/hwmon{n}" for n, d in ((0, STORAGE), (1, CHIP), (2, BOARD), (3, PROBE))
+        }
+        cpu = "sys/devices/system/cpu"
+        self._core_files = [
+            (
+                f"{cpu}/cpufreq/policy{n}/scaling_cur_freq",
+                f"{cpu}/cpu{n}/thermal_throttle/package_throttle_count",
+            )
+            for n in range(rig.setup.chip.cores)
+        ]
         self._lay_out()
         self.write()
 
@@ -104,7 +115,7 @@ class KernelTree:
     def write(self) -> None:
         """Bring every file up to the rig's present state."""
         rig, gauss = self.rig, self._random.gauss
-        hwmon = {n: f"sys/{d}/hwmon/hwmon{n}" for n, d in ((0, STORAGE), (1, CHIP), (2, BOARD), (3, PROBE))}
+        hwmon = self._homes
         self._show(f"{hwmon[1]}/temp1_input", 125 * round((rig.die_c + gauss(0, 0.16)) * 8))
         self._show(f"{hwmon[1]}/in0_input", round(1000 * rig.core_voltage() + gauss(0, 3)))
         self._show(f"{hwmon[2]}/temp2_input", 500 * round((rig.vrm_c + gauss(0, 0.2)) * 2))
@@ -124,12 +135,10 @@ class KernelTree:
         )
         energy = (round(rig.energy_j * 1e6) + self._energy_offset_uj) % ENERGY_RANGE_UJ
         self._show("sys/devices/virtual/powercap/intel-rapl/intel-rapl:0/energy_uj", energy)
-        chip = rig.setup.chip
-        for core in range(chip.cores):
-            khz = round((rig.clock_ghz + gauss(0, 0.006)) * 1e6)
-            self._show(f"sys/devices/system/cpu/cpufreq/policy{core}/scaling_cur_freq", khz)
-            counters = f"sys/devices/system/cpu/cpu{core}/thermal_throttle"
-            self._show(f"{counters}/package_throttle_count", int(rig.throttle_s))
+        throttled = int(rig.throttle_s)
+        for clock, counter in self._core_files:
+            self._show(clock, round((rig.clock_ghz + gauss(0, 0.006)) * 1e6))
+            self._show(counter, throttled)
         self._show("proc/stat", self._stat())
 
     @staticmethod

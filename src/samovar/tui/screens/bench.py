@@ -451,17 +451,19 @@ class BenchPlace(Place):
                 reading = replace(
                     reading, window=replace(reading.window, drift=drift_of(time_s[good], die[good]))
                 )
-            settled_in = self._time_to_settle(reading)
+            settled_in = self._time_to_settle(reading, self._die())
         self.app.call_from_thread(self._take_reading, live, reading, settled_in)
 
     @staticmethod
-    def _time_to_settle(reading: Reading) -> float | None:
-        """From the drift now and the slowest time constant: when the drift will be small enough."""
+    def _time_to_settle(reading: Reading, die_c: float | None) -> float | None:
+        """When the drift will be small enough, as the way ahead and the drift now make the time constant."""
         drift = reading.window.drift if reading.window else None
-        constants = reading.thermal.time_constants_s if reading.thermal else ()
-        if drift is None or not constants or drift.per_min <= 0.05:
+        if drift is None or die_c is None or reading.forecast is None or drift.per_min <= 0.05:
             return None
-        return max(constants) * float(np.log(drift.per_min / 0.05))
+        ahead = reading.forecast.value - die_c
+        if ahead <= 0:
+            return None
+        return ahead / drift.per_min * 60.0 * float(np.log(drift.per_min / 0.05))
 
     def _take_reading(self, live: LiveRun, reading: Reading, settled_in: float | None) -> None:
         if self.live is live:
