@@ -41,6 +41,7 @@ class SamovarApp(App[None]):
     .soft { color: $soft; }
     .head { color: $primary; text-style: bold; }
     DataTable, DataTable:focus { background: $background; background-tint: $background 0%; overflow-x: hidden; }
+    #products, #products:focus { overflow-x: auto; }
     DataTable > .datatable--even-row, DataTable > .datatable--odd-row { background: $background; }
     DataTable > .datatable--header { background: $background; color: $soft; text-style: none; }
     DataTable > .datatable--cursor { background: $primary; color: $on-brass; text-style: bold; }

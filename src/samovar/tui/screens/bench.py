@@ -61,11 +61,11 @@ class BenchPlace(Place):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("r", "record", "Record", tooltip="record the run that stands ready"),
         Binding("m", "mark", "Mark", tooltip="note something at this moment"),
-        Binding("n", "noise", "Noise by hand", tooltip="type in a sound level read now"),
+        Binding("n", "noise", "Noise", tooltip="type in a sound level read now"),
         Binding("s", "stop", "Stop", tooltip="stop the load and seal the run as stopped"),
         Binding("l", "load", "Other load", tooltip="with no review: choose another load"),
-        Binding("i", "more", "More strips", tooltip="show the lesser quantities too"),
-        Binding("enter", "trace", "Read in Trace", tooltip="read the finished run closely"),
+        Binding("i", "more", "More", tooltip="show the lesser quantities too"),
+        Binding("enter", "trace", "Trace", tooltip="read the finished run closely"),
     ]
     CSS = """
     #ready-box { height: 1fr; }
@@ -109,10 +109,6 @@ class BenchPlace(Place):
         table.add_columns("channel", "now", "quantity", "role", "sensor")
         self.set_interval(REDRAW_S, self.tick)
 
-    def on_resize(self) -> None:
-        """A narrow window has no room for the panel: its lines go above the strips."""
-        self.set_class(self.size.width < 132, "-narrow")
-
     @property
     def live(self) -> LiveRun | None:
         """The run under way or just finished."""
@@ -130,7 +126,7 @@ class BenchPlace(Place):
         run = self.session.archive.runs.run(live.number)
         if run is not None and live.setup is not None and self.session.review is not None:
             parts.append(f"pass {run.pass_number} of {self.session.review.passes_wanted}")
-        text = self.trail(*parts)
+        text = self.trail(*parts) if not self.narrow else Text(" ▸ ".join(parts), no_wrap=True)
         room = self._room()
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
         right = f"  room {room:.1f} ±0.3 °C  " if room is not None else "  room not known  "
@@ -428,10 +424,10 @@ class BenchPlace(Place):
         if view.settled:
             text.append("   settled", f"bold {palette.good}")
         elif view.settled_in_s is not None:
-            text.append(f"   settled in about {clock_text(view.settled_in_s)}", palette.soft)
+            text.append(f"   settled in {clock_text(view.settled_in_s)}", palette.soft)
         if view.stop_above_c is not None and view.die_c is not None:
             text.append("   guard ", palette.soft)
-            text.append(f"{view.stop_above_c - view.die_c:.0f} K away")
+            text.append(f"{view.stop_above_c - view.die_c:.0f} K")
         return text
 
     @work(thread=True, exclusive=True, group="reading")

@@ -41,6 +41,9 @@ class DeskPlace(Place):
     #right { width: 2fr; }
     #runs, #plugged { height: 1fr; margin: 0 1; }
     #hint { padding: 0 1; height: auto; color: $soft; }
+    #plugged-line { padding: 0 1; height: 1; color: $soft; display: none; }
+    DeskPlace.-narrow #right { display: none; }
+    DeskPlace.-narrow #plugged-line { display: block; }
     """
 
     def body(self) -> ComposeResult:
@@ -56,6 +59,7 @@ class DeskPlace(Place):
                 yield Static("Plugged in", classes="head", id="plugged-head")
                 yield QuietTable("plugged")
                 yield Static(id="hint")
+        yield Static(id="plugged-line")
 
     def on_mount(self) -> None:
         """Columns once; rows come with `fill`."""
@@ -165,9 +169,9 @@ class DeskPlace(Place):
                 faint = self.palette.faint
                 table.add_row(Text(name, faint), Text("–", faint, justify="right"), Text(p.status, faint))
         usable = sum(p.status == "ok" for p in found)
-        self.query_one("#plugged-head", Static).update(
-            f"Plugged in: {usable} of {len(found)} channels usable"
-        )
+        words = f"Plugged in: {usable} of {len(found)} channels usable"
+        self.query_one("#plugged-head", Static).update(words)
+        self.query_one("#plugged-line", Static).update(words)
         hint = ""
         if not any(p.channel.quantity == "temperature" and p.status == "ok" for p in found):
             hint = "No temperature sensor can be read here. samovar demo shows Samovar at work;\nsamovar read LOG reads a log made elsewhere."

@@ -42,7 +42,7 @@ class GridPlace(Place):
     #heads Static {{ width: 1fr; text-style: bold; padding: 0 2; }}
     #heads .corner {{ width: {_HEAD}; }}
     #cells {{ height: 1fr; padding: 0 1; scrollbar-size-vertical: 1; scrollbar-gutter: stable; }}
-    .setup-row {{ height: 1fr; min-height: 6; max-height: 9; }}
+    .setup-row {{ height: 6; }}
     .setup-name {{ width: {_HEAD}; padding: 1 1 0 0; }}
     #next {{ height: auto; padding: 0 2; }}
     #cell-runs {{ height: auto; max-height: 7; margin: 0 2; }}
@@ -91,6 +91,10 @@ class GridPlace(Place):
             self._shape = shape
             self._lay_out()
             return
+        # Rows share the height there is, so that curves are as tall as can be.
+        height = self.query_one("#cells").size.height // max(1, len(review.setups))
+        for row in self.query(".setup-row"):
+            row.styles.height = max(6, min(9, height))
         for card in self.query(CellCard):
             card.show(session.cell(review.setups[card.row], review.loads[card.column]), review.passes_wanted)
         for index, name in enumerate(self.query(".setup-name").results(Static)):

@@ -20,6 +20,9 @@ if TYPE_CHECKING:
     from samovar.tui.app import SamovarApp
 
 
+NARROW = 132
+
+
 class Place(Screen[None]):
     """A place of the interface. Subclasses compose `body`, and bring it up to date in `fill`."""
 
@@ -59,6 +62,15 @@ class Place(Screen[None]):
 
     def fill(self) -> None:
         """Bring the widgets up to date with the session."""
+
+    def on_resize(self) -> None:
+        """A narrow window leaves out what can be spared."""
+        self.set_class(self.size.width < NARROW, "-narrow")
+
+    @property
+    def narrow(self) -> bool:
+        """Whether the window is too narrow for everything side by side."""
+        return self.size.width < NARROW
 
     def on_screen_resume(self) -> None:
         """Coming here shows what is so now."""

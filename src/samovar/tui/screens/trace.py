@@ -21,7 +21,7 @@ from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
-from samovar.tui.widgets.reading_panel import panel_text
+from samovar.tui.widgets.reading_panel import brief_text, panel_text
 from samovar.tui.widgets.strip_plan import plan_strips, with_means
 from samovar.tui.widgets.strips import StripStack, StripView
 
@@ -48,6 +48,9 @@ class TracePlace(Place):
         Binding("full_stop", "run(1)", "Other run", key_display=", .", tooltip="the run after this one"),
         Binding("i", "more", "More strips", show=False, tooltip="show the lesser quantities too"),
         Binding("o", "model", "Model", tooltip="the thermal model's curve over the data"),
+        Binding(
+            "d", "details", "Details", show=False, tooltip="in a narrow window: what the run says, in full"
+        ),
         Binding("e", "export", "Export", tooltip="the samples as CSV or Parquet, or the chart as SVG or PDF"),
         Binding("x", "leave_out", "Leave out", tooltip="leave this run out of comparisons, or bring it back"),
         Binding("escape", "no_cursor", "No cursor", show=False, tooltip="take the cursor away"),
@@ -56,7 +59,10 @@ class TracePlace(Place):
     #trace-body { height: 1fr; }
     #trace-strips { width: 1fr; height: 1fr; }
     #side { width: 44; height: 1fr; border-left: solid $line; padding: 0 1; }
-    TracePlace.-narrow #side { width: 32; }
+    #trace-brief { height: 1; padding: 0 1; display: none; }
+    TracePlace.-narrow #trace-brief { display: block; }
+    TracePlace.-narrow #side { display: none; }
+    TracePlace.-narrow.-details #side { display: block; }
     """
 
     def __init__(self) -> None:
@@ -74,14 +80,11 @@ class TracePlace(Place):
 
     def body(self) -> ComposeResult:
         """Strips, and the reading at the right."""
+        yield Static(id="trace-brief")
         with Horizontal(id="trace-body"):
             yield StripStack(id="trace-strips")
             with VerticalScroll(id="side"):
                 yield Static(id="panel")
-
-    def on_resize(self) -> None:
-        """A narrow window gets a narrow side."""
-        self.set_class(self.size.width < 132, "-narrow")
 
     def title_line(self) -> Text:
         """Which run this is."""
@@ -170,6 +173,7 @@ class TracePlace(Place):
             empty="this run holds no samples",
         )
         self.query_one("#trace-strips", StripStack).show(view, self._envelope)
+        self.query_one("#trace-brief", Static).update(brief_text(self.palette, reading))
         hands = self.session.archive.runs.hand_readings(run.number)
         self.query_one("#panel", Static).update(
             panel_text(self.palette, run, reading, hands, self._held, False)
@@ -280,6 +284,10 @@ class TracePlace(Place):
                 "No model: it needs a die, a package power and an idle before the load.", severity="warning"
             )
         self._draw()
+
+    def action_details(self) -> None:
+        """The reading in full, or all room for the strips."""
+        self.toggle_class("-details")
 
     def action_leave_out(self) -> None:
         """Leave this run out of comparisons; the same key brings it back."""

@@ -46,6 +46,8 @@ class VersusPlace(Place):
     ]
     CSS = """
     #choice { height: 2; padding: 0 1; margin-top: 1; }
+    VersusPlace.-narrow #ladder-box { width: 1fr; }
+    VersusPlace.-narrow #audit-box { width: 1fr; }
     #versus-top { height: auto; max-height: 60%; }
     #ladder-box { width: 3fr; height: auto; max-height: 100%; }
     #audit-box { width: 2fr; height: auto; max-height: 100%; padding: 0 1; border-left: solid $line; }
@@ -89,10 +91,11 @@ class VersusPlace(Place):
         choice.append(figure.label, f"bold {palette.brass}")
         choice.append("  under ", palette.soft)
         choice.append(load, f"bold {palette.brass}")
-        choice.append(
-            f"   {'less' if figure.lower_is_better else 'more'} is better, f and l choose others",
-            palette.soft,
-        )
+        if not self.narrow:
+            choice.append(
+                f"   {'less' if figure.lower_is_better else 'more'} is better, f and l choose others",
+                palette.soft,
+            )
         self.query_one("#choice", Static).update(choice)
         cells = data.under(load)
         reference = review.reference.name if review.reference else None

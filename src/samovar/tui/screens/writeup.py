@@ -48,6 +48,7 @@ class WriteUpPlace(Place):
     #text { height: 1fr; border: none; background: $background; margin: 0; padding: 0 1; }
     #text:focus { background: $raised; border: none; }
     #figures-box { width: 3fr; height: 1fr; border-left: solid $line; padding: 0 1; }
+    WriteUpPlace.-narrow #figures-box { display: none; }
     WriteUpPlace .head { height: 1; padding: 0 1; }
     """
 

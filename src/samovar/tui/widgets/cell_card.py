@@ -90,6 +90,8 @@ class CellCard(Widget):
         judgement = judged(cell)
         left = rise.text("K", finest=1) if rise else ("not settled" if results else "not measured")
         right = f"{JUDGEMENT_MARK[judgement]} {judgement}" if judgement else ""
+        if len(left) + len(right) + 1 > width:
+            right = right[:1]
         text.append(left, f"bold {palette.quantity['temperature']}" if rise else palette.faint)
         text.append(right.rjust(max(1, width - len(left))) + "\n", _judgement_colour(palette, judgement))
         curve_colour = palette.quantity["temperature"]

@@ -59,7 +59,9 @@ class Ladder(Widget):
             self._bar(text, palette, rung.figure, highest, bar, colour)
             text.append(f" {measure.text(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
             text.append(" " * name_width)
-            text.append(self._words(rung) + "\n", palette.soft)
+            words = self._words(rung)
+            room = width - name_width
+            text.append((words if len(words) <= room else words[: room - 1] + "…") + "\n", palette.soft)
         if self._without:
             text.append(f"\nnot known for {', '.join(self._without)}\n", palette.faint)
         return text

@@ -105,3 +105,22 @@ def panel_text(
     for warning in reading.warnings[:4]:
         text.append(f"note: {warning}\n", palette.soft)
     return text
+
+
+def brief_text(palette: Palette, reading: Reading) -> Text:
+    """The panel in one line, for a narrow window."""
+    text = Text(no_wrap=True, overflow="ellipsis")
+    judgement, rise, thermal = reading.judgement, reading.rise(), reading.thermal
+    colour = palette.bad if judgement in ("throttles", "stopped") else palette.text
+    text.append(f"{JUDGEMENT_MARK[judgement]} {judgement}" if judgement else "not judged", f"bold {colour}")
+    if rise is not None:
+        text.append("   rise ", palette.soft)
+        text.append(rise.text("K", finest=1), f"bold {palette.quantity['temperature']}")
+    if thermal is not None and thermal.resistance_k_per_w is not None:
+        text.append("   ", palette.soft)
+        text.append(Measured(thermal.resistance_k_per_w, thermal.half_width_95).text("K/W"))
+    if reading.held:
+        last = reading.held[-1]
+        text.append(f"   held by {last.by}", palette.quantity[HELD_COLOUR[last.by]])
+    text.append("   d details", palette.soft)
+    return text

@@ -114,7 +114,7 @@ class StripStack(Widget):
     @property
     def names_width(self) -> int:
         """Width of the names and values at the left, cells."""
-        return 28 if self.size.width >= 92 else 22
+        return 28 if self.size.width >= 92 else 25
 
     @property
     def plot_width(self) -> int:
@@ -345,7 +345,7 @@ class StripStack(Widget):
         title.append(Segment(f" {spec.unit}", soft))
         note = ""
         if spec.over_room and self.view.room_c is not None and values and np.isfinite(values[0]):
-            note = f"{values[0] - self.view.room_c:+.1f} K rise"
+            note = f"{values[0] - self.view.room_c:+.1f} K" + (" rise" if width >= 20 else "")
         first_other = 1
         if spec.colours:
             lines.append(title)
@@ -354,7 +354,12 @@ class StripStack(Widget):
             lines.append(title)
             strong = self._style(colours[0], bold=True)
             lines += [[Segment(f" {part}", strong)] for part in large(main)]
-            lines.append([Segment(f" {spec.labels[0]} ", plain), Segment(note, soft)])
+            lines.append(
+                [
+                    Segment(f" {spec.labels[0]} ", plain),
+                    Segment(note[: width - len(spec.labels[0]) - 2], soft),
+                ]
+            )
         elif height >= 5:
             lines.append(
                 [
@@ -386,12 +391,15 @@ class StripStack(Widget):
                 lines.append([Segment(f" {low:.0f} to {high:.0f}", soft)])
             others = []
         for k in others[: max(0, height - len(lines))]:
-            name = spec.labels[k][: width - 9]
+            figure = self._figure(values[k], spec.decimals)
+            name = spec.labels[k][: width - len(figure) - 3]
             colour = colours[k] if spec.colours else palette.soft
             lines.append(
                 [
-                    Segment(f" {name:<{width - 9}}", self._style(colour, bold=bool(spec.colours))),
-                    Segment(f"{self._figure(values[k], spec.decimals):>7} ", self._style(colour)),
+                    Segment(
+                        f" {name:<{width - len(figure) - 2}}", self._style(colour, bold=bool(spec.colours))
+                    ),
+                    Segment(f"{figure} ", self._style(colour)),
                 ]
             )
         return [
