@@ -109,7 +109,14 @@ class _Progress:
 def _stopping(run: LiveRun) -> Iterator[None]:
     """SIGINT, SIGTERM and SIGHUP end the run in order while this holds."""
     signals = [signal.SIGINT, signal.SIGTERM, signal.SIGHUP]
-    before = {s: signal.signal(s, lambda *_: run.stop()) for s in signals}
+
+    def stop(*_: object) -> None:
+        # Asked a second time, it no longer waits for room on the disk either.
+        if run.recorder.stopping:
+            run.give_up.set()
+        run.stop()
+
+    before = {s: signal.signal(s, stop) for s in signals}
     try:
         yield
     finally:

@@ -63,7 +63,7 @@ class LiveRun:
             machine.fit(setup.name)
         loaded = spec.load != NO_LOAD
         load = machine.make_load(spec.load, spec.threads) if loaded else None
-        source, read_die = machine.open_source()
+        source, self._die_watch = machine.open_source()
         self.course = Course(spec) if loaded else None
         self.recorder = Recorder(
             [source],
@@ -72,7 +72,7 @@ class LiveRun:
             course=self.course,
             load=load,
             guard=Guard(spec.stop_above_c) if loaded else None,
-            read_die=read_die,
+            read_die=self._die_watch,
             rate_hz=rate_hz,
             for_s=for_s,
             patience_s=patience_s,
@@ -81,6 +81,7 @@ class LiveRun:
         self.outcome: Outcome | None = None
         self.error: str | None = None
         self.sealed = threading.Event()
+        self.give_up = threading.Event()
         self._on_sample = on_sample
         self._lock = threading.Lock()
         self._time = np.empty(1024)
@@ -129,7 +130,13 @@ class LiveRun:
             # Whatever went wrong: what was recorded is kept, and the reason with it.
             self.error = f"the recorder failed: {problem}"
             self.outcome = Outcome("did-not-finish", self.error, self.recorder.elapsed())
-        self.archive.runs.seal(self.writer, self.outcome.state, self.outcome.reason)
+        finally:
+            if self._die_watch is not None:
+                self._die_watch.close()
+        # With no room on the disk, or the archive held by another program, the run waits in memory.
+        while not self.archive.runs.seal(self.writer, self.outcome.state, self.outcome.reason):
+            if self.give_up.wait(1.0):
+                break
         self.sealed.set()
         return self.outcome
 

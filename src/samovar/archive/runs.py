@@ -9,11 +9,12 @@ from typing import Any
 
 import numpy as np
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
+from sqlalchemy.exc import OperationalError
 
 from samovar.archive.records import HandReading, Run
 from samovar.archive.samples import pack_series, unpack_blocks, unpack_series
 from samovar.archive.schema import CHANNEL, CHUNK, FINDING, HAND_READING, MARK, RUN, SERIES
-from samovar.archive.writer import RunWriter
+from samovar.archive.writer import RunWriter, words_for
 from samovar.core.facts import Facts
 from samovar.core.facts_plain import facts_from_plain, facts_to_plain
 from samovar.core.held import HELD_SHARE
@@ -94,7 +95,11 @@ class RunStore:
         is in memory cannot be written now; the run then stays as it is, to be sealed again."""
         if not writer.flush():
             return False
-        self._consolidate(writer.number, state, reason)
+        try:
+            self._consolidate(writer.number, state, reason)
+        except OperationalError as failure:
+            writer.problem = words_for(failure)
+            return False
         return True
 
     def add(

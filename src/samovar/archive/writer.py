@@ -15,6 +15,13 @@ from samovar.core.recording import Mark
 FLUSH_S = 0.6
 
 
+def words_for(failure: OperationalError) -> str:
+    """Why the archive cannot be written just now, and what to do."""
+    if "full" in str(failure.orig).lower():
+        return "the disk is full: recording goes on in memory; make room"
+    return "the archive is held by another program: recording goes on in memory"
+
+
 class RunWriter:
     """The sink of one run under way.
 
@@ -64,12 +71,7 @@ class RunWriter:
                         MARK.insert().values(run_id=self.number, at_s=mark.at_s, text=mark.text)
                     )
         except OperationalError as failure:
-            text = str(failure.orig).lower()
-            self.problem = (
-                "the disk is full: recording goes on in memory; make room"
-                if "full" in text
-                else "the archive is held by another program: recording goes on in memory"
-            )
+            self.problem = words_for(failure)
             return False
         self._times, self._rows, self._marks = [], [], []
         self.problem = None

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
 
@@ -29,8 +28,9 @@ class Machine(Protocol):
         """What can be measured on it now."""
         ...
 
-    def open_source(self) -> tuple[Source, Callable[[], float] | None]:
-        """Its sensors, and a quick look at the die for the guard (None: it has none)."""
+    def open_source(self) -> tuple[Source, DieWatch | None]:
+        """Its sensors, and a watch on its die for the guard (None: it has no die sensor). The caller
+        closes both."""
         ...
 
     def loads(self) -> dict[str, str]:
@@ -62,7 +62,7 @@ class ThisMachine:
         """What the kernel shows now."""
         return discover(self.sysroot)
 
-    def open_source(self) -> tuple[Source, Callable[[], float] | None]:
+    def open_source(self) -> tuple[Source, DieWatch | None]:
         """The kernel's sensors; the guard gets files of its own."""
         return LinuxSource(self.sysroot), die_watcher(self.sysroot, self.clock)
 
@@ -75,11 +75,28 @@ class ThisMachine:
         return ProcessorLoad(name, threads)
 
 
-def die_watcher(sysroot: Path, clock: Clock) -> Callable[[], float] | None:
-    """A quick look at the die's temperature through files of its own; None without a die sensor."""
-    watch = LinuxSource(sysroot, clock.now)
-    for index, channel in enumerate(watch.channels):
+class DieWatch:
+    """A quick look at the die's temperature through a file of its own; NaN where it is silent."""
+
+    def __init__(self, source: LinuxSource, index: int) -> None:
+        self._source = source
+        self._index = index
+
+    def __call__(self) -> float:
+        return self._source.sample_one(self._index)
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._source.close()
+
+
+def die_watcher(sysroot: Path, clock: Clock) -> DieWatch | None:
+    """A watch on the die of the machine below `sysroot`; None without a die sensor."""
+    source = LinuxSource(sysroot, clock.now)
+    for index, channel in enumerate(source.channels):
         if channel.quantity == "temperature" and channel.role == "die":
-            return lambda: watch.sample_one(index)
-    watch.close()
+            # The files of all other sensors are not needed: they open again by themselves if ever read.
+            source.close()
+            return DieWatch(source, index)
+    source.close()
     return None

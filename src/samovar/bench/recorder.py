@@ -54,9 +54,15 @@ class _Reader:
         self._asked = threading.Semaphore(0)
         self.answered = threading.Event()
         self.busy = False
+        self._closing = False
         self.values: list[float] = []
         self._thread = threading.Thread(target=self._serve, name=f"source-{source.name}", daemon=True)
         self._thread.start()
+
+    def close(self) -> None:
+        """End the thread and close the source; one that hangs keeps both until it answers."""
+        self._closing = True
+        self._asked.release()
 
     def ask(self) -> None:
         if not self.busy:
@@ -67,7 +73,8 @@ class _Reader:
     def _serve(self) -> None:
         while True:
             self._asked.acquire()
-            if self.source is None:
+            if self._closing:
+                self.source.close()
                 return
             self.values = self.source.sample()
             self.busy = False
@@ -142,6 +149,11 @@ class Recorder:
         """The run's time now, seconds."""
         return self.clock.now() - self._start
 
+    @property
+    def stopping(self) -> bool:
+        """Whether it was asked to stop."""
+        return self._stop.is_set()
+
     def stop(self) -> None:
         """End the recording by hand: the load stops at once, the run is sealed as stopped."""
         self._stop.set()
@@ -169,17 +181,19 @@ class Recorder:
             self._load_off()
             if self._watch:
                 self._watch.close()
-            for source in self.sources:
-                # A source that hangs keeps its file until it answers: closing it would hang us too.
-                if not any(r.source is source and r.busy for r in self._readers):
+            for reader in self._readers:
+                reader.close()
+            if not self._readers:
+                for source in self.sources:
                     source.close()
 
     def _run(self) -> Outcome:
         tick = 0
         self._follow(self.course.step if self.course else ("load" if self.load else "idle"), 0.0)
         while True:
-            values = self._collect()
+            # The moment the sources are asked: waiting for one that hangs must not make the others late.
             at_s = self.elapsed()
+            values = self._collect()
             self._sink.append(at_s, values)
             self._hand_on_marks()
             if self._stop.is_set():

@@ -6,12 +6,11 @@ import shutil
 import tempfile
 import threading
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 from samovar.bench.clock import wall_time
 from samovar.bench.loads.protocol import Load, LoadError
-from samovar.bench.machine import die_watcher
+from samovar.bench.machine import DieWatch, die_watcher
 from samovar.simulator.harbour import HALDEN_8, LOADS, setup_in_room
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.spec import LoadSpec
@@ -104,6 +103,8 @@ class SimulatedMachine:
         memory = Path("/dev/shm")
         self._home = Path(tempfile.mkdtemp(prefix="samovar-rig-", dir=memory if memory.is_dir() else None))
         self._tree: KernelTree | None = None
+        # Fitting and probing come from several threads, recording from one: never two of them at once.
+        self._hands = threading.RLock()
         self.fit(setup)
 
     def fit(self, setup: str) -> bool:
@@ -112,13 +113,14 @@ class SimulatedMachine:
             fitted = setup_in_room(setup, self._room_c)
         except KeyError:
             return False
-        self._seed += 1
-        if self._tree is not None:
-            self._tree.close()
-        self.rig = SimulatedRig(fitted)
-        self.rig.advance_to(400.0)
-        self._tree = KernelTree(self._home, self.rig, self._seed)
-        self.clock = RigClock(self.rig, self._tree, self._speed)
+        with self._hands:
+            self._seed += 1
+            if self._tree is not None:
+                self._tree.close()
+            self.rig = SimulatedRig(fitted)
+            self.rig.advance_to(400.0)
+            self._tree = KernelTree(self._home, self.rig, self._seed)
+            self.clock = RigClock(self.rig, self._tree, self._speed)
         return True
 
     @property
@@ -128,18 +130,16 @@ class SimulatedMachine:
 
     def probe(self) -> list[Probed]:
         """What can be measured on it now; reading it takes half a second of its time."""
-        clock = self.clock
+        with self._hands:
+            clock = self.clock
+            clock.restart()
+            return discover(self._home, 0.5, clock.now, lambda s: clock.wait_until(clock.now() + s))
 
-        def pause(seconds: float) -> None:
-            clock.wait_until(clock.now() + seconds)
-
-        clock.restart()
-        return discover(self._home, 0.5, clock.now, pause)
-
-    def open_source(self) -> tuple[Source, Callable[[], float] | None]:
+    def open_source(self) -> tuple[Source, DieWatch | None]:
         """Its sensors through the ordinary Linux source."""
-        self.clock.restart()
-        return LinuxSource(self._home, self.clock.now), die_watcher(self._home, self.clock)
+        with self._hands:
+            self.clock.restart()
+            return LinuxSource(self._home, self.clock.now), die_watcher(self._home, self.clock)
 
     def loads(self) -> dict[str, str]:
         """The loads it carries."""

@@ -123,6 +123,7 @@ class SamovarApp(App[None]):
         if live is not None and not live.sealed.is_set():
             live.stop()
             live.wait(5.0)
+            live.give_up.set()
         self.exit()
 
     def _handle_exception(self, error: Exception) -> None:
@@ -139,6 +140,7 @@ class SamovarApp(App[None]):
         if live is not None and not live.sealed.is_set():
             live.stop()
             live.wait(5.0)
+            live.give_up.set()
         if self._on_close is not None:
             self._on_close()
 

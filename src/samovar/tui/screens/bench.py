@@ -150,6 +150,8 @@ class BenchPlace(Place):
     @work(thread=True, exclusive=True, group="probe")
     def look(self) -> None:
         """What the machine shows now, off the interface's thread."""
+        if self._under_way():
+            return
         cell = self.session.next_cell()
         if cell is not None:
             self.session.machine.fit(cell[0].name)

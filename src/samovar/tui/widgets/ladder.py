@@ -59,8 +59,10 @@ class Ladder(Widget):
             self._bar(text, palette, rung.figure, highest, bar, colour)
             text.append(f" {measure.text(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
             text.append(" " * name_width)
-            words = self._words(rung)
             room = width - name_width
+            words = self._words(rung, True)
+            if len(words) > room:
+                words = self._words(rung, False)
             text.append((words if len(words) <= room else words[: room - 1] + "…") + "\n", palette.soft)
         if self._without:
             text.append(f"\nnot known for {', '.join(self._without)}\n", palette.faint)
@@ -87,7 +89,7 @@ class Ladder(Widget):
             else:
                 text.append(body[k] if inside else " ", colour)
 
-    def _words(self, rung: Rung) -> str:
+    def _words(self, rung: Rung, whole: bool) -> str:
         assert self._measure is not None
         passes = f"{rung.passes} pass{'es' if rung.passes != 1 else ''}"
         parts = []
@@ -97,7 +99,7 @@ class Ladder(Widget):
             gap = rung.difference
             size = Measured(gap.value, gap.half_width)
             words = self._measure.text(size, signed=True)
-            parts.append(f"{words} to {gap.other}: {gap.words()}")
+            parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
         if rung.same_as_above:
-            parts.append("no practical difference to the one above")
+            parts.append("no practical difference to the one above" if whole else "same as above")
         return ", ".join([*parts, passes])
