@@ -103,8 +103,16 @@ class Session:
         """The run that Trace shows."""
         return None if self.trace_run is None else self.archive.runs.run(self.trace_run)
 
+    def holding(self) -> tuple[int, int]:
+        """Claims of the review that hold, and claims in all."""
+        if self.review is None or self.data is None:
+            return 0, 0
+        claims = self.archive.reviews.claims(self.review.id)
+        return sum(self.data.check(c).state == "holds" for c in claims), len(claims)
+
     def rail(self) -> dict[str, str]:
-        """How far each place of the review is, in a few words."""
+        """How far each place of the review is, in a few words. Not for the interface's own thread:
+        the first time, the statistics have to be loaded."""
         out = {"desk": "", "shelf": "", "grid": "", "bench": "idle", "trace": "", "versus": "", "writeup": ""}
         out["desk"] = "all reviews"
         if self.live is not None and not self.live.sealed.is_set():
@@ -126,7 +134,6 @@ class Session:
         items = audit(self.data.under(load), reference.name if reference else None, measure(self.measure_key))
         cautions = sum(i.level == "caution" for i in items)
         out["versus"] = f"{cautions} caution{'s' if cautions != 1 else ''}" if cautions else "like for like"
-        claims = self.archive.reviews.claims(self.review.id)
-        holding = sum(self.data.check(c).state == "holds" for c in claims)
-        out["writeup"] = f"{holding}/{len(claims)} hold" if claims else "no claims"
+        holding, claims = self.holding()
+        out["writeup"] = f"{holding}/{claims} hold" if claims else "no claims"
         return out

@@ -64,7 +64,8 @@ class DeskPlace(Place):
     def on_mount(self) -> None:
         """Columns once; rows come with `fill`."""
         reviews = self.query_one("#reviews", DataTable)
-        reviews.add_columns("review", "cells", "runs", "claims", "next")
+        for name in ("review", "cells", "runs", "claims", "next"):
+            reviews.add_column(name, key=name)
         runs = self.query_one("#runs", DataTable)
         runs.add_columns("run", "setup", "load", "pass", "judgement", "rise")
         self.query_one("#plugged", QuietTable).add_columns("channel", "now", "role")
@@ -94,13 +95,11 @@ class DeskPlace(Place):
             data = session.data if here and session.data else load_review(session.archive, review)
             done, total = data.measured_cells()
             proposal = session.proposal() if here else None
-            claims = session.archive.reviews.claims(review.id)
-            holding = sum(data.check(c).state == "holds" for c in claims)
             table.add_row(
                 Text(review.name, f"bold {palette.text}"),
                 f"{done} of {total}",
                 str(sum(len(c.runs) for c in data.cells.values())),
-                f"{holding} of {len(claims)} hold",
+                "…",
                 f"{proposal.setup}, {proposal.load}" if proposal else "all recorded",
                 key=str(review.id),
             )
@@ -113,6 +112,26 @@ class DeskPlace(Place):
         )
         self.query_one("#question", Static).update(question if reviews else empty)
         self._fill_runs()
+        self._fill_claims()
+
+    @work(thread=True, exclusive=True, group="claims")
+    def _fill_claims(self) -> None:
+        """Which claims hold, off the interface's thread: the statistics take a moment to load."""
+        store = self.session.archive.reviews
+        for review in store.reviews():
+            here = self.session.review is not None and review.id == self.session.review.id
+            data = (
+                self.session.data if here and self.session.data else load_review(self.session.archive, review)
+            )
+            claims = store.claims(review.id)
+            holding = sum(data.check(c).state == "holds" for c in claims)
+            words = f"{holding} of {len(claims)} hold" if claims else "none yet"
+            self.app.call_from_thread(self._show_claims, str(review.id), words)
+
+    def _show_claims(self, row: str, words: str) -> None:
+        table = self.query_one("#reviews", DataTable)
+        if row in table.rows:
+            table.update_cell(row, "claims", words, update_width=True)
 
     def _fill_runs(self) -> None:
         session, palette = self.session, self.palette

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, ClassVar
 
 from rich.text import Text
+from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
@@ -80,9 +81,14 @@ class Place(Screen[None]):
         """Rail, title and body anew."""
         if not self.is_mounted:
             return
-        self.query_one(Rail).show(self.session.rail())
+        self._gauge()
         self.query_one("#title", Static).update(self.title_line())
         self.fill()
+
+    @work(thread=True, exclusive=True, group="rail")
+    def _gauge(self) -> None:
+        states = self.session.rail()
+        self.app.call_from_thread(self.query_one(Rail).show, states)
 
     def title_line(self) -> Text:
         """What this place is about, in one line."""
