@@ -19,6 +19,7 @@ ALLOWED: dict[str, set[str]] = {
     "report": {"core", "sources", "bench"},
     "publish": {"core", "bench", "archive", "exchange", "figures", "report"},
     "demo": {"core", "bench", "archive", "simulator", "publish", "report"},
+    "lookup": {"core", "archive", "exchange"},
     "headless": {"core", "bench", "archive"},
     "tui": {"core", "sources", "bench", "archive", "exchange", "figures", "publish", "report", "simulator"},
     "cli": {
@@ -31,6 +32,7 @@ ALLOWED: dict[str, set[str]] = {
         "report",
         "demo",
         "headless",
+        "lookup",
         "tui",
     },
 }

@@ -80,15 +80,6 @@ def _print_json(content: dict[str, Any]) -> None:
     print(json.dumps(content, ensure_ascii=False, allow_nan=False), flush=True)
 
 
-def _open(archive: Path | None) -> Any:
-    from samovar.archive import Archive
-
-    opened = Archive(archive or Archive.usual_place())
-    for name in opened.recovered:
-        print(f"samovar: run {name} was interrupted; it is whole up to its last second", file=sys.stderr)
-    return opened
-
-
 @app.callback(invoke_without_command=True)
 def main(
     context: typer.Context,
@@ -192,45 +183,14 @@ def read(
     Example: samovar read bench.csv --facts halden8.toml
     """
     from samovar.core.contract import as_contract
+    from samovar.lookup import reading_of
     from samovar.report import reading_text
 
-    recording, reading = _reading(log, facts, map_file, archive)
+    recording, reading = reading_of(log, facts, map_file, archive)
     if as_json:
         _print_json(as_contract(reading, recording if samples else None))
     else:
         print(reading_text(reading, log))
-
-
-def _reading(log: str, facts: Path | None, map_file: Path | None, archive: Path | None) -> tuple[Any, Any]:
-    """The recording and the reading of a file or of a run in the archive."""
-    import re
-    from dataclasses import replace
-
-    from samovar.core.facts import Facts
-    from samovar.core.reading import read as read_recording
-    from samovar.exchange.export import facts_beside
-    from samovar.exchange.logs import read_log
-    from samovar.exchange.problems import InputError
-    from samovar.exchange.toml_files import read_facts, read_map
-
-    path = Path(log)
-    if re.fullmatch(r"r\d+", log) and not path.exists():
-        with _open(archive) as opened:
-            run_entry = opened.runs.run(log)
-            if run_entry is None:
-                raise InputError(f"{log}: no such run in {opened.where}; see samovar runs")
-            recording = opened.runs.recording(run_entry.number)
-            known = read_facts(facts)[0] if facts else run_entry.facts
-            return recording, read_recording(recording, known)
-    result = read_log(path, read_map(map_file) if map_file else None)
-    beside = facts_beside(path)
-    known, stopped = Facts(), None
-    if beside.exists():
-        known, stopped = read_facts(beside)
-    if facts is not None:
-        known, _ = read_facts(facts)
-    recording = replace(result.recording, stopped_early=stopped, _cache={})
-    return recording, read_recording(recording, known, result.warnings)
 
 
 @app.command()
@@ -239,7 +199,9 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
 
     Example: samovar runs --json
     """
-    with _open(archive) as opened:
+    from samovar.lookup import open_archive
+
+    with open_archive(archive) as opened:
         reviews = {r.id: r for r in opened.reviews.reviews()}
         judgements = opened.runs.judgements()
         entries = []
@@ -283,8 +245,9 @@ def export(
     """
     from samovar.exchange.export import export_recording
     from samovar.exchange.problems import InputError
+    from samovar.lookup import open_archive
 
-    with _open(archive) as opened:
+    with open_archive(archive) as opened:
         entry = opened.runs.run(run_name)
         if entry is None:
             raise InputError(f"{run_name}: no such run in {opened.where}; see samovar runs")
@@ -319,8 +282,10 @@ def bring(
 
     result = read_log(log, read_map(map_file) if map_file else None)
     known = read_facts(facts)[0] if facts else None
-    with _open(archive) as opened:
-        found_review, found_setup = _cell(opened, review, setup)
+    from samovar.lookup import cell_of, open_archive
+
+    with open_archive(archive) as opened:
+        found_review, found_setup = cell_of(opened, review, setup)
         number = opened.runs.add(
             result.recording,
             load,
@@ -337,27 +302,6 @@ def bring(
     for warning in result.warnings:
         print(f"samovar: {log}: {warning}", file=sys.stderr)
     print(f"r{number:04d}: {len(result.recording.time_s)} rows, {len(result.recording.channels)} channels")
-
-
-def _cell(opened: Any, review: str | None, setup: str | None) -> tuple[Any, Any]:
-    """The review and setup of these names; both or neither must be named."""
-    from samovar.exchange.problems import InputError
-
-    if review is None and setup is None:
-        return None, None
-    if review is None or setup is None:
-        raise InputError(
-            "command line: --review and --setup go together; name both, or neither for the inbox"
-        )
-    found = opened.reviews.review(review)
-    if found is None:
-        names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"
-        raise InputError(f"--review {review}: no such review in {opened.where}; there are: {names}")
-    for candidate in found.setups:
-        if candidate.name.lower() == setup.lower():
-            return found, candidate
-    names = ", ".join(s.name for s in found.setups) or "none yet"
-    raise InputError(f"--setup {setup}: {found.name} has no such setup; there are: {names}")
 
 
 @app.command()
@@ -408,8 +352,10 @@ def record(
         raise InputError(f"--for {for_s:g}: a time must be more than nothing; give seconds")
     if to is not None and to.suffix.lower() not in FORMATS:
         raise InputError(f"{to}: an export is a .csv or a .parquet file; change the ending")
-    with _open(archive) as opened:
-        found_review, found_setup = _cell(opened, review, setup)
+    from samovar.lookup import cell_of, open_archive
+
+    with open_archive(archive) as opened:
+        found_review, found_setup = cell_of(opened, review, setup)
         spec = course_for(load, threads, for_s, stop_above)
         live, status = record_run(
             opened,
@@ -443,9 +389,10 @@ def publish(
     Example: samovar publish voice-booth-playout-pc --to booth
     """
     from samovar.exchange.problems import InputError
+    from samovar.lookup import open_archive
     from samovar.publish.review import publish_review
 
-    with _open(archive) as opened:
+    with open_archive(archive) as opened:
         found = opened.reviews.review(review)
         if found is None:
             names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"

@@ -15,7 +15,7 @@ from textual.widgets import DataTable, Input, ListView, Static, TextArea
 from samovar.archive import Archive
 from samovar.simulator.machine import SimulatedMachine
 from samovar.tui.app import SamovarApp
-from samovar.tui.screens.bench import read_noise
+from samovar.tui.hand_entry import read_noise
 from samovar.tui.screens.help import HelpScreen
 from samovar.tui.screens.small import TooSmall
 from samovar.tui.session import Session

@@ -7,16 +7,23 @@ import socket
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-import numpy as np
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 from sqlalchemy.exc import OperationalError
 
 from samovar.archive.records import HandReading, Run
-from samovar.archive.samples import pack_series, unpack_blocks, unpack_series
-from samovar.archive.schema import CHANNEL, CHUNK, FINDING, HAND_READING, MARK, RUN, SERIES
+from samovar.archive.run_rows import (
+    channels_of,
+    close_run,
+    insert_channels,
+    journal_of,
+    run_of,
+    series_of,
+    write_series,
+)
+from samovar.archive.schema import CHUNK, FINDING, HAND_READING, MARK, RUN
 from samovar.archive.writer import RunWriter, words_for
 from samovar.core.facts import Facts
-from samovar.core.facts_plain import facts_from_plain, facts_to_plain
+from samovar.core.facts_plain import facts_to_plain
 from samovar.core.held import HELD_SHARE
 from samovar.core.quantity import Channel
 from samovar.core.reading import METHOD_VERSION, Reading, read
@@ -87,7 +94,7 @@ class RunStore:
             ).inserted_primary_key
             assert entered is not None
             number = int(entered[0])
-            _insert_channels(connection, number, channels)
+            insert_channels(connection, number, channels)
         return RunWriter(self._engine, number)
 
     def seal(self, writer: RunWriter, state: str, reason: str | None = None) -> bool:
@@ -124,17 +131,17 @@ class RunStore:
                 connection.execute(insert(MARK).values(run_id=writer.number, at_s=mark.at_s, text=mark.text))
             for reading in hand_readings:
                 self._insert_hand_reading(connection, writer.number, reading)
-            _write_series(connection, writer.number, recording.time_s, recording.values)
-            _close_run(connection, writer.number, state, reason, recording.time_s, len(recording.channels))
+            write_series(connection, writer.number, recording.time_s, recording.values)
+            close_run(connection, writer.number, state, reason, recording.time_s, len(recording.channels))
         return writer.number
 
     def _consolidate(self, number: int, state: str, reason: str | None) -> None:
         with self._engine.begin() as connection:
             count = connection.execute(select(RUN.c.channels).where(RUN.c.id == number)).scalar_one()
-            time_s, values = _journal(connection, number, count)
-            _write_series(connection, number, time_s, values)
+            time_s, values = journal_of(connection, number, count)
+            write_series(connection, number, time_s, values)
             connection.execute(delete(CHUNK).where(CHUNK.c.run_id == number))
-            _close_run(connection, number, state, reason, time_s, count)
+            close_run(connection, number, state, reason, time_s, count)
 
     def recover(self) -> list[str]:
         """Find runs whose recorder is gone, and make each whole up to its last written second; the
@@ -162,7 +169,7 @@ class RunStore:
                 query = query.where(column == wanted)
         query = query.order_by(RUN.c.id) if newest is None else query.order_by(RUN.c.id.desc()).limit(newest)
         with self._engine.connect() as connection:
-            return [_run(row) for row in connection.execute(query).mappings()]
+            return [run_of(row) for row in connection.execute(query).mappings()]
 
     def run(self, name: str | int) -> Run | None:
         """The run of this number or name (`r0007`); None where there is none."""
@@ -171,7 +178,7 @@ class RunStore:
             return None
         with self._engine.connect() as connection:
             row = connection.execute(select(RUN).where(RUN.c.id == int(text))).mappings().first()
-        return None if row is None else _run(row)
+        return None if row is None else run_of(row)
 
     def judgements(self) -> dict[int, str | None]:
         """The judgement of every run that has been read, by number."""
@@ -189,16 +196,16 @@ class RunStore:
             row = connection.execute(select(RUN.c.state, RUN.c.channels).where(RUN.c.id == number)).first()
             if row is None:
                 raise KeyError(f"no run r{number:04d}")
-            channels = _channels(connection, number)
+            channels = channels_of(connection, number)
             marks = connection.execute(
                 select(MARK.c.at_s, MARK.c.text)
                 .where(MARK.c.run_id == number)
                 .order_by(MARK.c.at_s, MARK.c.id)
             ).all()
             if row.state == "recording":
-                time_s, values = _journal(connection, number, row.channels)
+                time_s, values = journal_of(connection, number, row.channels)
             else:
-                time_s, values = _series(connection, number, row.channels, positions)
+                time_s, values = series_of(connection, number, row.channels, positions)
         if positions is not None and row.state == "recording":
             values = values[list(positions)]
         kept = channels if positions is None else [channels[p] for p in positions]
@@ -213,7 +220,7 @@ class RunStore:
     def channels(self, number: int) -> list[Channel]:
         """A run's channels in their order."""
         with self._engine.connect() as connection:
-            return _channels(connection, number)
+            return channels_of(connection, number)
 
     def reading(self, number: int) -> Reading:
         """A run's reading: as stored, or computed and stored where there is none yet, the methods have
@@ -323,85 +330,3 @@ def _same(a: float | None, b: float | None) -> bool:
     if a is None or b is None:
         return a is b
     return abs(a - b) <= REFERENCE_TOLERANCE * max(a, b)
-
-
-def _run(row: Any) -> Run:
-    return Run(
-        row["id"],
-        row["review_id"],
-        row["setup_id"],
-        row["load"],
-        row["pass_number"],
-        row["state"],
-        row["reason"],
-        row["started"],
-        row["duration_s"],
-        row["interval_s"],
-        row["channels"],
-        row["samples"],
-        facts_from_plain(row["facts"]),
-        row["left_out"],
-    )
-
-
-def _insert_channels(connection: Connection, number: int, channels: Sequence[Channel]) -> None:
-    rows = [
-        {
-            "run_id": number, "position": position, "name": c.name, "quantity": c.quantity, "unit": c.unit,
-            "role": c.role, "domain": c.domain, "sensor": c.id,
-        }
-        for position, c in enumerate(channels)
-    ]  # fmt: skip
-    if rows:
-        connection.execute(insert(CHANNEL), rows)
-
-
-def _channels(connection: Connection, number: int) -> list[Channel]:
-    rows = connection.execute(select(CHANNEL).where(CHANNEL.c.run_id == number).order_by(CHANNEL.c.position))
-    return [Channel(r.name, r.quantity, r.unit, r.role, r.domain, r.sensor) for r in rows]
-
-
-def _journal(connection: Connection, number: int, channels: int) -> tuple[np.ndarray, np.ndarray]:
-    blocks = connection.execute(
-        select(CHUNK.c.samples, CHUNK.c.data).where(CHUNK.c.run_id == number).order_by(CHUNK.c.id)
-    )
-    return unpack_blocks(((count, data) for count, data in blocks), channels)
-
-
-def _series(
-    connection: Connection, number: int, channels: int, positions: Sequence[int] | None
-) -> tuple[np.ndarray, np.ndarray]:
-    query = select(SERIES.c.position, SERIES.c.encoding, SERIES.c.data).where(SERIES.c.run_id == number)
-    if positions is not None:
-        query = query.where(SERIES.c.position.in_([-1, *positions]))
-    rows = {p: unpack_series(e, d) for p, e, d in connection.execute(query)}
-    time_s = rows.pop(-1, np.empty(0))
-    wanted = range(channels) if positions is None else positions
-    values = np.array([rows[p] for p in wanted]) if rows else np.empty((len(list(wanted)), len(time_s)))
-    return time_s, values
-
-
-def _write_series(connection: Connection, number: int, time_s: np.ndarray, values: np.ndarray) -> None:
-    rows = []
-    for position, row in enumerate([time_s, *values], start=-1):
-        encoding, data = pack_series(np.ascontiguousarray(row))
-        rows.append({"run_id": number, "position": position, "encoding": encoding, "data": data})
-    connection.execute(insert(SERIES), rows)
-
-
-def _close_run(
-    connection: Connection, number: int, state: str, reason: str | None, time_s: np.ndarray, channels: int
-) -> None:
-    several = len(time_s) > 1
-    connection.execute(
-        update(RUN)
-        .where(RUN.c.id == number)
-        .values(
-            state=state,
-            reason=reason,
-            duration_s=float(time_s[-1] - time_s[0]) if several else 0.0,
-            interval_s=float(np.median(np.diff(time_s))) if several else None,
-            samples=len(time_s) * channels,
-            owner=None,
-        )
-    )

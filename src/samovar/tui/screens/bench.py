@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 from typing import ClassVar
 
@@ -11,7 +10,7 @@ from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal, Vertical
+from textual.containers import Horizontal
 from textual.widgets import Static
 
 from samovar.archive.live import LiveRun
@@ -23,11 +22,10 @@ from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
-from samovar.report import number
-from samovar.sources.protocol import Probed
+from samovar.tui.hand_entry import read_noise
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
-from samovar.tui.widgets.quiet_table import QuietTable
+from samovar.tui.widgets.ready_box import ReadyBox
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips, with_means
 from samovar.tui.widgets.strips import StripStack, StripView
@@ -35,23 +33,6 @@ from samovar.tui.widgets.strips import StripStack, StripView
 REDRAW_S = 0.5
 READ_EVERY_S = 1.5
 _SPANS_MIN = (2, 5, 10, 15, 20, 30, 40, 50, 60, 90, 120, 180, 240)
-_NOISE = re.compile(
-    r"^\s*(?P<value>\d+(?:[.,]\d+)?)\s*(?:(?:\+/-|±)\s*(?P<width>\d+(?:[.,]\d+)?))?\s*(?:dBA?)?\s*$", re.I
-)
-
-
-def read_noise(text: str) -> tuple[float, float]:
-    """A sound level and its half-width as typed: `27.4`, `27,4 ± 1.4 dBA`.
-
-    Raises:
-        InputError: not a sound level from 0 to 140 dBA.
-    """
-    found = _NOISE.match(text)
-    value = float(found["value"].replace(",", ".")) if found else -1.0
-    if found is None or not 0.0 <= value <= 140.0:
-        raise InputError(f"{text!r} is no sound level; type one such as 27.4 or 27.4 ± 1.4")
-    # Without a width of its own: a class 2 meter's tolerance (IEC 61672-1), k = 2.
-    return value, float(found["width"].replace(",", ".")) if found["width"] else 1.4
 
 
 class BenchPlace(Place):
@@ -68,17 +49,13 @@ class BenchPlace(Place):
         Binding("enter", "trace", "Trace", tooltip="read the finished run closely"),
     ]
     CSS = """
-    #ready-box { height: 1fr; }
-    #ready { height: auto; padding: 1 2; }
-    #probe-head { padding: 0 2; }
-    #probe { height: 1fr; margin: 0 2; }
     #bench-body { height: 1fr; }
     #strips { width: 1fr; height: 1fr; }
     #brief { height: auto; padding: 0 1; display: none; }
     BenchPlace.-narrow SettlePanel { display: none; }
     BenchPlace.-narrow #brief { display: block; }
     BenchPlace.-ready #bench-body { display: none; }
-    BenchPlace.-running #ready-box { display: none; }
+    BenchPlace.-running ReadyBox { display: none; }
     """
 
     def __init__(self) -> None:
@@ -94,10 +71,7 @@ class BenchPlace(Place):
 
     def body(self) -> ComposeResult:
         """What stands ready; once it runs, strips and panel."""
-        with Vertical(id="ready-box"):
-            yield Static(id="ready")
-            yield Static("what will be recorded", classes="head", id="probe-head")
-            yield QuietTable("probe")
+        yield ReadyBox()
         yield Static(id="brief")
         with Horizontal(id="bench-body"):
             yield StripStack(id="strips")
@@ -105,8 +79,6 @@ class BenchPlace(Place):
 
     def on_mount(self) -> None:
         """Redraw twice a second."""
-        table = self.query_one("#probe", QuietTable)
-        table.add_columns("channel", "now", "quantity", "role", "sensor")
         self.set_interval(REDRAW_S, self.tick)
 
     @property
@@ -144,69 +116,12 @@ class BenchPlace(Place):
         if running:
             self.tick()
         else:
-            self.query_one("#ready", Static).update(self._ready_text())
-            self.look()
+            self.query_one(ReadyBox).show(self.session, self._free_load_name(), self._spec)
 
-    @work(thread=True, exclusive=True, group="probe")
-    def look(self) -> None:
-        """What the machine shows now, off the interface's thread."""
-        if self._under_way():
-            return
-        cell = self.session.next_cell()
-        if cell is not None:
-            self.session.machine.fit(cell[0].name)
-        self.app.call_from_thread(self._show_probe, self.session.machine.probe())
-
-    def _show_probe(self, found: list[Probed]) -> None:
-        palette = self.palette
-        table = self.query_one("#probe", QuietTable)
-        table.clear()
-        for p in found:
-            usable = p.status == "ok"
-            value = number(p.value, p.channel.unit) if p.value is not None else "–"
-            colour = self.colour(p.channel.quantity) if usable else palette.faint
-            table.add_row(
-                Text(p.channel.name, palette.text if usable else palette.faint),
-                Text(value, colour, justify="right"),
-                p.channel.quantity,
-                p.channel.role if usable else Text(p.status, palette.faint),
-                Text(p.channel.id if usable else p.reason or "", palette.soft if usable else palette.faint),
-            )
-        count = sum(p.status == "ok" for p in found)
-        words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
-        self.query_one("#probe-head", Static).update(words)
-
-    def _ready_text(self) -> Text:
-        palette = self.palette
-        text = Text()
-        cell = self.session.next_cell()
-        if cell is not None:
-            setup, load, reason = cell
-            text.append("Ready to record\n\n", f"bold {palette.brass}")
-            text.append(f"{setup.name} ▸ {load}\n", f"bold {palette.text}")
-            text.append(f"{reason}\n\n", palette.soft)
-            spec = self._spec(load)
-            description = self.session.machine.loads().get(load, "")
-            text.append(f"load       {description}\n", palette.text)
-            text.append(
-                f"course     idle until calm, load {spec.words()}, cool-down to {spec.cool_down_k:g} K of idle\n"
-            )
-            text.append(f"guard      stops the load over {spec.stop_above_c:.0f} °C\n\n")
-            text.append("Press r to record, 2 to choose another cell.", palette.text)
-            return text
+    def _free_load_name(self) -> str:
+        """The load of a run that no review asks for."""
         names = list(self.session.machine.loads())
-        load = names[self._free_load % len(names)] if names else "none"
-        if self.session.review is not None:
-            text.append(
-                "Every cell of this review has its passes. A further run would land in the inbox.\n\n",
-                palette.soft,
-            )
-        else:
-            text.append("No review is open: a run recorded now lands in the inbox.\n\n", palette.soft)
-        text.append(f"load       {load}: {self.session.machine.loads().get(load, '')}\n", palette.text)
-        text.append(f"course     idle until calm, load {self._spec(load).words()}, cool-down\n\n")
-        text.append("Press r to record, l for another load.", palette.text)
-        return text
+        return names[self._free_load % len(names)] if names else "none"
 
     def _spec(self, load: str) -> CourseSpec:
         limit = None
@@ -224,8 +139,7 @@ class BenchPlace(Place):
         if cell is not None:
             setup, load, _ = cell
         else:
-            names = list(self.session.machine.loads())
-            load = names[self._free_load % len(names)]
+            load = self._free_load_name()
         try:
             live = LiveRun(
                 self.session.archive,

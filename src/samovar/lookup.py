@@ -1,0 +1,71 @@
+"""What a call names, found: an archive, a log or a run to read, the cell of a review."""
+
+from __future__ import annotations
+
+import re
+import sys
+from dataclasses import replace
+from pathlib import Path
+
+from samovar.archive import Archive
+from samovar.archive.records import Review, Setup
+from samovar.core.facts import Facts
+from samovar.core.reading import Reading
+from samovar.core.reading import read as read_recording
+from samovar.core.recording import Recording
+from samovar.exchange.problems import InputError
+
+
+def open_archive(archive: Path | None) -> Archive:
+    """The named archive, else the user's own; what was found interrupted is said."""
+    opened = Archive(archive or Archive.usual_place())
+    for name in opened.recovered:
+        print(f"samovar: run {name} was interrupted; it is whole up to its last second", file=sys.stderr)
+    return opened
+
+
+def reading_of(
+    log: str, facts: Path | None, map_file: Path | None, archive: Path | None
+) -> tuple[Recording, Reading]:
+    """The recording and the reading of a file or of a run in the archive."""
+    from samovar.exchange.export import facts_beside
+    from samovar.exchange.logs import read_log
+    from samovar.exchange.toml_files import read_facts, read_map
+
+    path = Path(log)
+    if re.fullmatch(r"r\d+", log) and not path.exists():
+        with open_archive(archive) as opened:
+            run_entry = opened.runs.run(log)
+            if run_entry is None:
+                raise InputError(f"{log}: no such run in {opened.where}; see samovar runs")
+            recording = opened.runs.recording(run_entry.number)
+            known = read_facts(facts)[0] if facts else run_entry.facts
+            return recording, read_recording(recording, known)
+    result = read_log(path, read_map(map_file) if map_file else None)
+    beside = facts_beside(path)
+    known, stopped = Facts(), None
+    if beside.exists():
+        known, stopped = read_facts(beside)
+    if facts is not None:
+        known, _ = read_facts(facts)
+    recording = replace(result.recording, stopped_early=stopped, _cache={})
+    return recording, read_recording(recording, known, result.warnings)
+
+
+def cell_of(opened: Archive, review: str | None, setup: str | None) -> tuple[Review | None, Setup | None]:
+    """The review and setup of these names; both or neither must be named."""
+    if review is None and setup is None:
+        return None, None
+    if review is None or setup is None:
+        raise InputError(
+            "command line: --review and --setup go together; name both, or neither for the inbox"
+        )
+    found = opened.reviews.review(review)
+    if found is None:
+        names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"
+        raise InputError(f"--review {review}: no such review in {opened.where}; there are: {names}")
+    for candidate in found.setups:
+        if candidate.name.lower() == setup.lower():
+            return found, candidate
+    names = ", ".join(s.name for s in found.setups) or "none yet"
+    raise InputError(f"--setup {setup}: {found.name} has no such setup; there are: {names}")

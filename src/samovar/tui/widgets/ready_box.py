@@ -1,0 +1,103 @@
+"""What stands ready on the Bench: the next run, its course, and the channels it will record."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from rich.text import Text
+from textual import work
+from textual.app import ComposeResult
+from textual.containers import Vertical
+from textual.widgets import Static
+
+from samovar.bench.course import CourseSpec
+from samovar.report import number
+from samovar.sources.protocol import Probed
+from samovar.tui.session import Session
+from samovar.tui.theme import palette_of
+from samovar.tui.widgets.quiet_table import QuietTable
+
+
+class ReadyBox(Vertical):
+    """Shown while nothing is recorded."""
+
+    DEFAULT_CSS = """
+    ReadyBox { height: 1fr; }
+    #ready { height: auto; padding: 1 2; }
+    #probe-head { padding: 0 2; height: 1; }
+    #probe { height: 1fr; margin: 0 2; }
+    """
+
+    def compose(self) -> ComposeResult:
+        """The run in words, the channels as a table."""
+        yield Static(id="ready")
+        yield Static("what will be recorded", classes="head", id="probe-head")
+        yield QuietTable("probe")
+
+    def on_mount(self) -> None:
+        """Columns once."""
+        self.query_one("#probe", QuietTable).add_columns("channel", "now", "quantity", "role", "sensor")
+
+    def show(self, session: Session, load: str, spec_of: Callable[[str], CourseSpec]) -> None:
+        """Show the next run of a session; `load` is the one for a run that no review asks for."""
+        self.query_one("#ready", Static).update(self._text(session, load, spec_of))
+        self._look(session)
+
+    @work(thread=True, exclusive=True, group="probe")
+    def _look(self, session: Session) -> None:
+        """What the machine shows now, off the interface's thread."""
+        if session.live is not None and not session.live.sealed.is_set():
+            return
+        cell = session.next_cell()
+        if cell is not None:
+            session.machine.fit(cell[0].name)
+        self.app.call_from_thread(self._show_probe, session.machine.probe())
+
+    def _show_probe(self, found: list[Probed]) -> None:
+        palette = palette_of(self.app.theme)
+        table = self.query_one("#probe", QuietTable)
+        table.clear()
+        for p in found:
+            usable = p.status == "ok"
+            value = number(p.value, p.channel.unit) if p.value is not None else "–"
+            colour = palette.quantity[p.channel.quantity] if usable else palette.faint
+            table.add_row(
+                Text(p.channel.name, palette.text if usable else palette.faint),
+                Text(value, colour, justify="right"),
+                p.channel.quantity,
+                p.channel.role if usable else Text(p.status, palette.faint),
+                Text(p.channel.id if usable else p.reason or "", palette.soft if usable else palette.faint),
+            )
+        count = sum(p.status == "ok" for p in found)
+        words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
+        self.query_one("#probe-head", Static).update(words)
+
+    def _text(self, session: Session, load: str, spec_of: Callable[[str], CourseSpec]) -> Text:
+        palette = palette_of(self.app.theme)
+        text = Text()
+        cell = session.next_cell()
+        if cell is not None:
+            setup, load, reason = cell
+            text.append("Ready to record\n\n", f"bold {palette.brass}")
+            text.append(f"{setup.name} ▸ {load}\n", f"bold {palette.text}")
+            text.append(f"{reason}\n\n", palette.soft)
+            spec = spec_of(load)
+            description = session.machine.loads().get(load, "")
+            text.append(f"load       {description}\n", palette.text)
+            text.append(
+                f"course     idle until calm, load {spec.words()}, cool-down to {spec.cool_down_k:g} K of idle\n"
+            )
+            text.append(f"guard      stops the load over {spec.stop_above_c:.0f} °C\n\n")
+            text.append("Press r to record, 2 to choose another cell.", palette.text)
+            return text
+        if session.review is not None:
+            text.append(
+                "Every cell of this review has its passes. A further run would land in the inbox.\n\n",
+                palette.soft,
+            )
+        else:
+            text.append("No review is open: a run recorded now lands in the inbox.\n\n", palette.soft)
+        text.append(f"load       {load}: {session.machine.loads().get(load, '')}\n", palette.text)
+        text.append(f"course     idle until calm, load {spec_of(load).words()}, cool-down\n\n")
+        text.append("Press r to record, l for another load.", palette.text)
+        return text

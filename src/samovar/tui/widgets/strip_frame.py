@@ -1,0 +1,119 @@
+"""The frame strips are drawn in: what they show, how wide it is, cells and styles to draw with."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import dataclass, field
+
+import numpy as np
+from rich.segment import Segment
+from rich.style import Style
+from textual.strip import Strip
+
+from samovar.core.envelope import Envelope
+from samovar.core.held import HeldStretch
+from samovar.core.phases import Phase
+from samovar.core.recording import Mark
+from samovar.figures.palette import Palette
+from samovar.tui.widgets.strip_plan import StripSpec
+
+
+@dataclass(frozen=True)
+class StripView:
+    """What the strips show: all but the samples themselves."""
+
+    specs: tuple[StripSpec, ...] = ()
+    start_s: float = 0.0
+    end_s: float = 600.0
+    phases: tuple[Phase, ...] = ()
+    held: tuple[HeldStretch, ...] | None = None
+    marks: tuple[Mark, ...] = ()
+    window: tuple[float, float] | None = None
+    cursor_s: float | None = None
+    room_c: float | None = None
+    model: tuple[np.ndarray, np.ndarray] | None = None
+    empty: str = "nothing recorded yet"
+    zero_s: float = 0.0
+
+
+@dataclass
+class Canvas:
+    """A block of cells: code points and style numbers, turned into segments row by row."""
+
+    chars: np.ndarray
+    styles: np.ndarray
+    table: list[Style] = field(default_factory=list)
+
+    def segments(self, row: int) -> list[Segment]:
+        codes, styles = self.chars[row], self.styles[row]
+        text = codes.astype("<u4").tobytes().decode("utf-32-le")
+        cuts = [0, *(np.flatnonzero(styles[1:] != styles[:-1]) + 1).tolist(), len(styles)]
+        return [Segment(text[a:b], self.table[styles[a]]) for a, b in itertools.pairwise(cuts) if b > a]
+
+    def write(self, row: int, column: int, text: str, style: int) -> None:
+        """Text over the cells, cut at the edge."""
+        if not 0 <= row < self.chars.shape[0] or column >= self.chars.shape[1]:
+            return
+        if column < 0:
+            text, column = text[-column:], 0
+        text = text[: self.chars.shape[1] - column]
+        self.chars[row, column : column + len(text)] = [ord(c) for c in text]
+        self.styles[row, column : column + len(text)] = style
+
+
+class Frame:
+    """Size, colours and time axis of a stack of strips; the base of what is drawn in it."""
+
+    def __init__(
+        self,
+        view: StripView,
+        envelope: Envelope | None,
+        palette: Palette,
+        size: tuple[int, int],
+        many_colours: bool,
+    ) -> None:
+        self.view = view
+        self.envelope = envelope
+        self.palette = palette
+        self.width, self.height = size
+        self._many_colours = many_colours
+        self._styles: dict[tuple[str | None, str | None, bool], Style] = {}
+
+    @property
+    def names_width(self) -> int:
+        """Width of the names and values at the left, cells."""
+        return 28 if self.width >= 92 else 25
+
+    @property
+    def plot_width(self) -> int:
+        """Width of the plots, cells."""
+        return max(10, self.width - self.names_width)
+
+    def _style(self, colour: str | None, ground: str | None = None, bold: bool = False) -> Style:
+        key = (colour, ground or self.palette.ground, bold)
+        style = self._styles.get(key)
+        if style is None:
+            style = self._styles[key] = Style(color=key[0], bgcolor=key[1], bold=bold)
+        return style
+
+    def _column(self, seconds: float) -> int | None:
+        view = self.view
+        share = (seconds - view.start_s) / max(view.end_s - view.start_s, 1e-9)
+        return int(share * self.plot_width) if 0.0 <= share < 1.0 else None
+
+    def _edge(self, seconds: float) -> int:
+        view = self.view
+        share = (seconds - view.start_s) / max(view.end_s - view.start_s, 1e-9)
+        return int(np.clip(round(share * self.plot_width), 0, self.plot_width))
+
+    def _line(self, name: str, canvas: Canvas, row: int = 0, colour: str | None = None) -> Strip:
+        head = Segment(f" {name}".ljust(self.names_width), self._style(colour or self.palette.soft))
+        return Strip([head, *canvas.segments(row)]).adjust_cell_length(self.width, self._style(None))
+
+    def _blank(self, rows: int, *styles: Style) -> Canvas:
+        width = self.plot_width
+        return Canvas(
+            np.full((rows, width), ord(" "), dtype=np.uint32),
+            np.zeros((rows, width), dtype=np.intp),
+            list(styles),
+        )
