@@ -13,6 +13,8 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 from samovar.archive.schema import META, METADATA
 
 SCHEMA_VERSION = 1
+PATIENT_MS = 1500
+"""How long a call waits for an archive that another program holds."""
 
 STEPS: dict[int, Callable[[Connection], None]] = {}
 """Migrations: the step of key N takes a database from version N to N + 1. A database is copied aside
@@ -73,7 +75,7 @@ def _prepare_folder(path: Path) -> None:
 def _set_pragmas(connection: object, _record: object) -> None:
     cursor = connection.cursor()  # type: ignore[attr-defined]
     # WAL with NORMAL: a killed program loses nothing committed, and a commit costs no disk flush.
-    for pragma in ("journal_mode=WAL", "synchronous=NORMAL", "busy_timeout=1500", "foreign_keys=ON"):
+    for pragma in ("journal_mode=WAL", "synchronous=NORMAL", f"busy_timeout={PATIENT_MS}", "foreign_keys=ON"):
         cursor.execute(f"PRAGMA {pragma}")
     cursor.close()
 

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 
-from sqlalchemy import Engine
+from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import OperationalError
 
+from samovar.archive.database import PATIENT_MS
 from samovar.archive.samples import pack_block
 from samovar.archive.schema import CHUNK, MARK
 from samovar.core.recording import Mark
 
 FLUSH_S = 0.6
+IMPATIENT_MS = 40
 
 
 def words_for(failure: OperationalError) -> str:
@@ -20,6 +23,21 @@ def words_for(failure: OperationalError) -> str:
     if "full" in str(failure.orig).lower():
         return "the disk is full: recording goes on in memory; make room"
     return "the archive is held by another program: recording goes on in memory"
+
+
+@contextmanager
+def impatient(connection: Connection) -> Iterator[None]:
+    """A connection that gives up on a held archive almost at once: the next sample will not wait."""
+    if connection.dialect.name != "sqlite":
+        yield
+        return
+    connection.exec_driver_sql(f"PRAGMA busy_timeout={IMPATIENT_MS}")
+    connection.commit()
+    try:
+        yield
+    finally:
+        connection.exec_driver_sql(f"PRAGMA busy_timeout={PATIENT_MS}")
+        connection.commit()
 
 
 class RunWriter:
@@ -57,7 +75,7 @@ class RunWriter:
         if not self._times and not self._marks:
             return True
         try:
-            with self._engine.begin() as connection:
+            with self._engine.connect() as connection, impatient(connection), connection.begin():
                 if self._times:
                     connection.execute(
                         CHUNK.insert().values(

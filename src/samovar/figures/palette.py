@@ -10,7 +10,7 @@ _DARK = {
     "humidity": "#7db7bf",
 }  # fmt: skip
 _LIGHT = {
-    "temperature": "#b5411a", "clock": "#1a63a5", "power": "#7d6100", "fan": "#0f6f57", "noise": "#6a44ad",
+    "temperature": "#c44515", "clock": "#1a63a5", "power": "#5c4700", "fan": "#0f6f57", "noise": "#6a44ad",
     "voltage": "#a33770", "current": "#7b4f28", "load": "#56616a", "work": "#2a251f", "flag": "#9c231e",
     "humidity": "#2c6b74",
 }  # fmt: skip

@@ -1,0 +1,191 @@
+"""Publishing: the verdict's draft, the folder, the page's numbers, cancelling and refusals."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+import unittest
+import xml.etree.ElementTree as ElementTree
+from pathlib import Path
+
+from samovar.archive import Archive
+from samovar.archive.records import Review
+from samovar.archive.review_data import ReviewData, load_review
+from samovar.core.compare import ladder
+from samovar.core.measures import measure
+from samovar.exchange.logs import read_log
+from samovar.exchange.problems import InputError
+from samovar.publish.figures import comparison_figures
+from samovar.publish.review import Cancelled, publish_review
+from samovar.publish.verdict import candidates, draft_verdict, hardest_load
+from tests.demo_archive import demo_archive
+from tests.recordings import FACTS, simple_run
+
+
+class DemoTest(unittest.TestCase):
+    archive: Archive
+    review: Review
+    data: ReviewData
+    folder: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.folder = Path(folder.name)
+        cls.archive = Archive(demo_archive(cls.folder))
+        cls.addClassCleanup(cls.archive.close)
+        cls.review = cls.archive.reviews.reviews()[0]
+        cls.data = load_review(cls.archive, cls.review)
+
+
+class VerdictTest(DemoTest):
+    def checked(self) -> list:  # type: ignore[type-arg]
+        return [self.data.check(c) for c in self.archive.reviews.claims(self.review.id)]
+
+    def test_who_is_in_the_running(self) -> None:
+        self.assertEqual(hardest_load(self.data), "worst case")
+        # Plain 65 throttles, Tern L9 is louder than 28 dBA: neither answers the question asked.
+        self.assertEqual(candidates(self.data, "worst case"), ["Osprey D14", "Fjord 280", "Loam P"])
+
+    def test_the_draft_says_who_and_who_not(self) -> None:
+        draft = " ".join(draft_verdict(self.data, self.checked()))
+        self.assertRegex(
+            draft, r"For the question asked, Fjord 280: at no more than 28 dBA it does 81\d ±\d units"
+        )
+        self.assertIn("Plain 65 is not for worst case", draft)
+        self.assertIn("Tern L9 is louder than asked (30 dBA)", draft)
+        self.assertIn("Not measured: Tern L9 under everyday", draft)
+
+    def test_only_claims_that_hold_are_asserted(self) -> None:
+        checked = self.checked()
+        self.assertEqual(
+            [c.state for c in checked],
+            ["holds", "holds", "contradicted", "holds", "contradicted", "contradicted"],
+        )
+        draft = draft_verdict(self.data, checked)[1]
+        self.assertIn("Osprey D14 keeps the die", draft)
+        self.assertNotIn("hotter", draft)
+
+    def test_an_accepted_claim_goes_stale_when_its_runs_change(self) -> None:
+        claim = self.archive.reviews.claims(self.review.id)[0]
+        self.archive.reviews.accept_claim(claim.id, self.data.check(claim).sentence)
+        self.addCleanup(self.archive.reviews.accept_claim, claim.id, None)
+        claim = self.archive.reviews.claims(self.review.id)[0]
+        self.assertEqual(self.data.check(claim).state, "holds")
+        self.archive.runs.leave_out(18, "fan cable in the way")
+        self.addCleanup(self.archive.runs.leave_out, 18, None)
+        again = load_review(self.archive, self.review).check(claim)
+        self.assertEqual(again.state, "stale")
+        self.assertTrue(any("you accepted" in e for e in again.evidence))
+
+    def test_nothing_measured_says_so(self) -> None:
+        key = self.archive.reviews.add_review("Empty", "Which?", ["worst case"])
+        review = self.archive.reviews.review(key)
+        assert review is not None
+        self.assertEqual(
+            draft_verdict(load_review(self.archive, review), []),
+            ["Nothing measured yet: record a run, then come back."],
+        )
+
+
+class FolderTest(DemoTest):
+    target: Path
+    page: str
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.target = cls.folder / "published"
+        cls.steps: list[tuple[int, int]] = []
+        cls.files = publish_review(
+            cls.archive, cls.review, cls.target, lambda done, total: cls.steps.append((done, total))
+        )
+        cls.page = (cls.target / "index.html").read_text(encoding="utf-8")
+
+    def test_the_page_is_well_formed_and_stands_alone(self) -> None:
+        root = ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1))
+        links = [e.get("href", "") for e in root.iter() if e.tag.endswith("a")]
+        self.assertFalse([x for x in links if x.startswith("http")])
+        missing = [x for x in links if x and not x.startswith("#") and not (self.target / x).exists()]
+        self.assertEqual(missing, [])
+        self.assertNotRegex(self.page, r"<(script|img|link)\b")
+
+    def test_the_numbers_are_the_findings(self) -> None:
+        words = " ".join(
+            "".join(ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1)).itertext()).split()
+        )
+        for rung in ladder(self.data.under("worst case"), "Plain 65", measure("rise")):
+            self.assertIn(rung.figure.text(finest=1), words)
+        self.assertIn("did not finish (r0009): 92 °C", words)
+        self.assertIn("Which cooler keeps the playout PC", words)
+
+    def test_progress_went_step_by_step_to_its_end(self) -> None:
+        done, totals = zip(*self.steps, strict=True)
+        self.assertEqual(list(done), list(range(1, totals[0] + 1)))
+
+    def test_every_run_has_chart_and_data(self) -> None:
+        for run in self.archive.runs.runs(review_id=self.review.id):
+            names = {p.suffix for p in self.files if p.name.startswith(run.id)}
+            self.assertEqual(names, {".svg", ".pdf", ".csv"})
+
+    def test_the_data_reads_as_the_run_does(self) -> None:
+        path = next(p for p in self.files if p.name.startswith("r0004") and p.suffix == ".csv")
+        recording = read_log(path).recording
+        self.assertEqual(recording.values.shape, self.archive.runs.recording(4).values.shape)
+
+    def test_names_from_people_cannot_break_the_page(self) -> None:
+        with Archive(self.folder / "odd.sqlite") as archive:
+            key = archive.reviews.add_review("<b>Tea & Sons</b>", 'Is it "good"?', ["worst <case>"])
+            setup = archive.reviews.add_setup(key, "<script>x</script>", None)
+            archive.runs.add(
+                simple_run(400),
+                "worst <case>",
+                "2026-03-02T09:00:00Z",
+                review_id=key,
+                setup_id=setup,
+                facts=FACTS,
+            )
+            review = archive.reviews.review(key)
+            assert review is not None
+            publish_review(archive, review, self.folder / "odd")
+        page = (self.folder / "odd" / "index.html").read_text(encoding="utf-8")
+        ElementTree.fromstring(page.replace("<!doctype html>", "", 1))
+        self.assertNotIn("<script>", page)
+
+
+class RefusalTest(DemoTest):
+    def test_cancelling_stops_early(self) -> None:
+        calls = []
+
+        def progress(done: int, total: int) -> None:
+            calls.append(done)
+            if done == 3:
+                raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            publish_review(self.archive, self.review, self.folder / "cancelled", progress)
+        self.assertEqual(calls, [1, 2, 3])
+        self.assertFalse((self.folder / "cancelled" / "index.html").exists())
+
+    def test_bad_places_and_empty_reviews_are_one_line(self) -> None:
+        blocked = self.folder / "file"
+        blocked.write_text("in the way")
+        with self.assertRaisesRegex(InputError, re.escape(str(blocked))):
+            publish_review(self.archive, self.review, blocked / "deeper")
+        key = self.archive.reviews.add_review("Bare", "Which?", ["worst case"])
+        review = self.archive.reviews.review(key)
+        assert review is not None
+        with self.assertRaisesRegex(InputError, "no run yet"):
+            publish_review(self.archive, review, self.folder / "bare")
+
+    def test_versus_writes_its_figures(self) -> None:
+        written = comparison_figures(self.archive, self.data, "heavy work", ["rise"], self.folder / "versus")
+        self.assertEqual(
+            {p.name for p in written},
+            {"heavy-work-rise.svg", "heavy-work-rise.pdf", "heavy-work-curves.svg", "heavy-work-curves.pdf"},
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
