@@ -64,6 +64,7 @@ class SimulatedRig:
         self.clock_ghz = setup.chip.idle_ghz
         self.gpu_power_w = 0.0
         self.energy_j = 0.0
+        self.gpu_energy_j = 0.0
         self.work_units = 0.0
         self.busy_core_s = 0.0
         self.throttle_s = 0.0
@@ -186,6 +187,8 @@ class SimulatedRig:
             clock_sum += clock
             average += (power - average) * dt / chip.burst_s
             energy += power * dt
+            if gpu > 0:
+                self.gpu_energy_j += gpu * dt
             up = (die - spreader) / DIE_TO_SPREADER
             across = (spreader - block) * through
             out = (block - case) * to_air

@@ -17,6 +17,7 @@ ENERGY_RANGE_UJ = 262_143_328_850
 CHIP = "devices/pci0000:00/0000:00:18.3"
 BOARD = "devices/platform/ridgeio.656"
 STORAGE = "devices/pci0000:00/0000:01:00.0/nvme/nvme0"
+GRAPHICS = "sys/devices/virtual/powercap/intel-rapl/intel-rapl:0/intel-rapl:0:0"
 PROBE = "devices/usb1/1-4/1-4:1.0"
 
 
@@ -101,6 +102,10 @@ class KernelTree:
             self._put(f"{zone_of_power}/constraint_{number}_power_limit_uw", str(round(watts * 1e6)))
             self._put(f"{zone_of_power}/constraint_{number}_time_window_us", str(round(seconds * 1e6)))
         self._link("sys/class/powercap/intel-rapl:0", zone_of_power)
+        if chip.shared_budget_w is not None:
+            self._put(f"{GRAPHICS}/name", "uncore")
+            self._put(f"{GRAPHICS}/max_energy_range_uj", str(ENERGY_RANGE_UJ))
+            self._link("sys/class/powercap/intel-rapl:0:0", GRAPHICS)
         for core in range(chip.cores):
             policy = f"sys/devices/system/cpu/cpufreq/policy{core}"
             self._put(f"{policy}/cpuinfo_max_freq", str(round(chip.boost_ghz * 1e6)))
@@ -139,6 +144,9 @@ class KernelTree:
         for clock, counter in self._core_files:
             self._show(clock, round((rig.clock_ghz + gauss(0, 0.006)) * 1e6))
             self._show(counter, throttled)
+        if rig.setup.chip.shared_budget_w is not None:
+            graphics = round(rig.gpu_energy_j * 1e6) % ENERGY_RANGE_UJ
+            self._show(f"{GRAPHICS}/energy_uj", graphics)
         self._show("proc/stat", self._stat())
 
     @staticmethod
