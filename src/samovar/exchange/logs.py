@@ -11,13 +11,12 @@ import numpy as np
 from samovar.core.quantity import UNITS, Channel, domain_of
 from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
+from samovar.exchange.table import read_table, unique_names
 from samovar.exchange.titles import Column, time_factor, understand
 
 if TYPE_CHECKING:
     import polars
 
-_SEPARATORS = ",;\t|"
-_MOST_WARNINGS = 50
 _FLAGS = {"yes": 1.0, "true": 1.0, "on": 1.0, "no": 0.0, "false": 0.0, "off": 0.0}
 
 
@@ -46,7 +45,7 @@ def read_log(path: Path, column_map: dict[str, Any] | None = None) -> Log:
     if path.suffix.lower() in (".parquet", ".pq"):
         frame, warnings = _parquet(path), list[str]()
     else:
-        frame, warnings = _delimited(path)
+        frame, warnings = read_table(path)
     return _interpret(path, frame, warnings, column_map or {})
 
 
@@ -57,88 +56,6 @@ def _parquet(path: Path) -> polars.DataFrame:
         return polars.read_parquet(path)
     except (polars.exceptions.PolarsError, OSError) as problem:
         raise InputError(f"{path}: this is no Parquet file; give a log as text or Parquet") from problem
-
-
-def _decode(path: Path) -> str:
-    try:
-        data = path.read_bytes()
-    except OSError as problem:
-        raise InputError(
-            f"{path}: {(problem.strerror or 'cannot be read').lower()}; allow reading it"
-        ) from problem
-    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return data.decode("utf-16", errors="replace")
-    if b"\x00" in data[:4096]:
-        raise InputError(f"{path}: this is no text; give a log as delimited text or Parquet")
-    try:
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        return data.decode("latin-1")
-
-
-def _delimited(path: Path) -> tuple[polars.DataFrame, list[str]]:
-    """The table as text columns; lines that do not fit are left out and named."""
-    import polars
-
-    lines = _decode(path).splitlines()
-    header = next((k for k, line in enumerate(lines) if line.strip() and not line.startswith("#")), None)
-    if header is None:
-        raise InputError(f"{path}: the file is empty; give a log with a line of titles and rows of numbers")
-    separator = max(_SEPARATORS, key=lambda s: (lines[header].count(s), -_SEPARATORS.index(s)))
-    if lines[header].count(separator) == 0:
-        raise InputError(
-            f"{path}:{header + 1}: no column titles found; give a log with titles and rows of numbers"
-        )
-    wanted = _fields(lines[header], separator)
-    warnings: list[str] = []
-    kept = [lines[header]]
-    dropped = 0
-    for number, line in enumerate(lines[header + 1 :], start=header + 2):
-        if not line.strip() or line.startswith("#"):
-            continue
-        fields = _fields(line, separator)
-        if fields == wanted:
-            kept.append(line)
-            continue
-        dropped += 1
-        if len(warnings) < _MOST_WARNINGS:
-            warnings.append(f"line {number}: {fields} fields instead of {wanted}, skipped")
-    if dropped > _MOST_WARNINGS:
-        warnings.append(f"{dropped - _MOST_WARNINGS} more lines with another number of fields, skipped")
-    if len(kept) < 2:
-        raise InputError(f"{path}:{header + 1}: titles but no rows; give a log with rows of numbers")
-    titles = _unique([t.strip() for t in _split(lines[header], separator)])
-    try:
-        frame = polars.read_csv(
-            "\n".join(kept).encode(),
-            separator=separator,
-            has_header=False,
-            skip_rows=1,
-            new_columns=titles,
-            infer_schema=False,
-        )
-    except polars.exceptions.PolarsError as problem:
-        raise InputError(f"{path}: the rows cannot be parsed; give a log as delimited text") from problem
-    return frame, warnings
-
-
-def _fields(line: str, separator: str) -> int:
-    return len(_split(line, separator)) if '"' in line else line.count(separator) + 1
-
-
-def _split(line: str, separator: str) -> list[str]:
-    import csv
-
-    return next(csv.reader([line], delimiter=separator), [])
-
-
-def _unique(titles: list[str]) -> list[str]:
-    seen: dict[str, int] = {}
-    out = []
-    for title in titles:
-        seen[title] = seen.get(title, 0) + 1
-        out.append(title if seen[title] == 1 else f"{title} ({seen[title]})")
-    return out
 
 
 def _interpret(path: Path, frame: polars.DataFrame, warnings: list[str], column_map: dict[str, Any]) -> Log:
@@ -166,7 +83,8 @@ def _interpret(path: Path, frame: polars.DataFrame, warnings: list[str], column_
     for title, column in columns:
         raw = _numbers(frame[title])
         channels.append(column.channel)
-        rows.append(raw * column.factor + column.offset)
+        plain = column.factor == 1.0 and column.offset == 0.0
+        rows.append(raw if plain else raw * column.factor + column.offset)
     values = np.array(rows)
     good = np.isfinite(time_s)
     if not np.isfinite(values).any() or good.sum() == 0:
@@ -182,11 +100,11 @@ def _interpret(path: Path, frame: polars.DataFrame, warnings: list[str], column_
     if len(unique) < len(time_s):
         warnings.append(f"{len(time_s) - len(unique)} rows with a time that stands there already, skipped")
     time_s, values = time_s[unique], values[:, unique]
-    return Log(Recording(_unique_names(channels), time_s - time_s[0], values), warnings)
+    return Log(Recording(_unique_channels(channels), time_s - time_s[0], values), warnings)
 
 
-def _unique_names(channels: list[Channel]) -> tuple[Channel, ...]:
-    names = _unique([c.name for c in channels])
+def _unique_channels(channels: list[Channel]) -> tuple[Channel, ...]:
+    names = unique_names([c.name for c in channels])
     return tuple(c if c.name == n else replace(c, name=n) for c, n in zip(channels, names, strict=True))
 
 
@@ -201,9 +119,12 @@ def _numbers(series: polars.Series) -> np.ndarray:
             flags = text.str.to_lowercase().replace_strict(_FLAGS, default=None, return_dtype=polars.Float64)
             numbers = numbers.fill_null(flags)
         series = numbers
-    out = series.cast(polars.Float64, strict=False).fill_null(float("nan")).to_numpy().copy()
-    out[~np.isfinite(out)] = np.nan
-    return np.asarray(out)
+    if series.dtype != polars.Float64:
+        series = series.cast(polars.Float64, strict=False)
+    # Nulls become NaN on the way to numpy.
+    out = np.array(series.to_numpy(), dtype=float)
+    out[np.isinf(out)] = np.nan
+    return out
 
 
 def _times(path: Path, frame: polars.DataFrame, title: str | None, warnings: list[str]) -> np.ndarray:

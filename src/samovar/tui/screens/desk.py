@@ -46,6 +46,10 @@ class DeskPlace(Place):
     DeskPlace.-narrow #plugged-line { display: block; }
     """
 
+    def __init__(self) -> None:
+        super().__init__()
+        self._plugged: list[Probed] = []
+
     def body(self) -> ComposeResult:
         """Reviews above, runs and sensors below."""
         yield Static("Reviews", classes="head")
@@ -113,6 +117,8 @@ class DeskPlace(Place):
         self.query_one("#question", Static).update(question if reviews else empty)
         self._fill_runs()
         self._fill_claims()
+        if self._plugged:
+            self._show_plugged(self._plugged)
 
     @work(thread=True, exclusive=True, group="claims")
     def _fill_claims(self) -> None:
@@ -172,6 +178,7 @@ class DeskPlace(Place):
         self.app.call_from_thread(self._show_plugged, found)
 
     def _show_plugged(self, found: list[Probed]) -> None:
+        self._plugged = found
         table = self.query_one("#plugged", QuietTable)
         table.clear()
         clocks = [p for p in found if p.channel.quantity == "clock"]
