@@ -15,6 +15,8 @@ import uuid
 import xml.etree.ElementTree as ElementTree
 from pathlib import Path
 
+import psutil
+
 from samovar.archive import Archive
 from tests.demo_archive import demo_archive
 
@@ -189,6 +191,24 @@ class WholePathTest(unittest.TestCase):
             assert run is not None
             self.assertEqual(run.state, "stopped")
             self.assertEqual(opened.recovered, [])
+
+    def test_a_closed_terminal_ends_the_program_and_seals_the_run(self) -> None:
+        archive = demo_archive(self.folder)
+        terminal = self.start("demo", "--archive", str(archive), "--speed", "60")
+        terminal.until("Voice booth playout PC")
+        terminal.keys("3")
+        terminal.until("Ready to record")
+        terminal.keys("r")
+        terminal.until(r"━ load")
+        alive = [p for p in psutil.process_iter(["cmdline"]) if str(archive) in (p.info["cmdline"] or [])]
+        self.assertTrue(alive)
+        terminal.close()
+        _, left = psutil.wait_procs(alive, timeout=12.0)
+        self.assertEqual(left, [])
+        with Archive(archive) as opened:
+            run = opened.runs.run("r0019")
+            assert run is not None
+            self.assertEqual(run.state, "stopped")
 
     def test_an_own_archive_on_this_machine_opens_and_says_what_to_do(self) -> None:
         terminal = self.start("--archive", str(self.folder / "new.sqlite"))

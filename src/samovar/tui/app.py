@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import os
 import signal
+import threading
 from collections.abc import Callable, Iterable
 from importlib import import_module
 from typing import ClassVar
@@ -21,6 +23,7 @@ from samovar.tui.theme import DARK_THEME, LIGHT_THEME
 from samovar.tui.widgets.rail import PLACES, Rail
 
 LEAST_COLUMNS, LEAST_ROWS = 100, 30
+GRACE_S = 8.0
 _MODULES = {
     "desk": "DeskPlace", "shelf": "ShelfPlace", "grid": "GridPlace", "bench": "BenchPlace", "trace": "TracePlace",
     "versus": "VersusPlace", "writeup": "WriteUpPlace",
@@ -75,9 +78,9 @@ class SamovarApp(App[None]):
         """Begin at the Desk."""
         # A closed terminal and a plain kill end the run in order too.
         loop = asyncio.get_running_loop()
-        for number in (signal.SIGHUP, signal.SIGTERM):
+        for number, act in ((signal.SIGHUP, self._hang_up), (signal.SIGTERM, self._terminate)):
             with contextlib.suppress(NotImplementedError, ValueError, RuntimeError):
-                loop.add_signal_handler(number, self.exit)
+                loop.add_signal_handler(number, act)
         self.action_go("desk")
         self._check_size(self.size)
 
@@ -132,6 +135,19 @@ class SamovarApp(App[None]):
             super()._handle_exception(error)
             return
         self.failure = error
+        self.exit()
+
+    def _hang_up(self) -> None:
+        """The terminal is gone: seal what is recorded and end at once. Taking leave of the screen would
+        wait for ever on a terminal that no longer takes what is written to it."""
+        self.close()
+        os._exit(0)
+
+    def _terminate(self) -> None:
+        """Asked to end: in order, but not later than a few seconds from now."""
+        last = threading.Timer(GRACE_S, self._hang_up)
+        last.daemon = True
+        last.start()
         self.exit()
 
     def close(self) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from samovar.archive import Archive
@@ -38,7 +39,7 @@ def start_demo(place: Path, speed: float) -> None:
     _need_terminal()
     machine = SimulatedMachine("Loam P", speed=speed)
     try:
-        _run(Archive(place), machine, "Harbour FM")
+        _run(Archive(place), machine, "Harbour FM", machine.close)
     finally:
         machine.close()
 
@@ -48,7 +49,7 @@ def _need_terminal() -> None:
         raise InputError("terminal: the interface needs a terminal; start it in one, or see samovar --help")
 
 
-def _run(archive: Archive, machine: Machine, title: str) -> None:
+def _run(archive: Archive, machine: Machine, title: str, on_close: Callable[[], None] | None = None) -> None:
     with archive:
         session = Session(archive, machine, title)
         session.messages += [
@@ -57,7 +58,7 @@ def _run(archive: Archive, machine: Machine, title: str) -> None:
         reviews = archive.reviews.reviews()
         if reviews:
             session.open_review(reviews[0])
-        app = SamovarApp(session)
+        app = SamovarApp(session, on_close)
         try:
             app.run()
         finally:
