@@ -84,6 +84,20 @@ class LogTest(FolderTest):
         self.assertEqual(log.warnings, ["line 6: 2 fields instead of 3, skipped"])
         self.assertEqual(len(log.recording.time_s), 5)
 
+    def test_a_short_and_a_long_row_are_not_taken_for_two_good_ones(self) -> None:
+        log = read_log(self.file("a.csv", "Time (s),CPU die (°C),P (W)\n0,40,10\n1,41\n2,42,10,7\n3,43,10\n"))
+        self.assertEqual(
+            log.warnings, ["line 3: 2 fields instead of 3, skipped", "line 4: 4 fields instead of 3, skipped"]
+        )
+        np.testing.assert_array_equal(log.recording.values[0], [40.0, 43.0])
+
+    def test_blank_lines_comments_and_quotes(self) -> None:
+        text = '# made by hand\n"Time (s)","CPU die, left (°C)"\n0,40\n\n# pause\n1,"41"\r\n2,42'
+        log = read_log(self.file("a.csv", text))
+        self.assertEqual([c.name for c in log.recording.channels], ["CPU die, left"])
+        np.testing.assert_array_equal(log.recording.values[0], [40.0, 41.0, 42.0])
+        self.assertEqual(log.warnings, [])
+
     def test_other_separators_and_order(self) -> None:
         log = read_log(self.file("a.csv", "Time (ms);CPU die (°C)\n2000;42\n0;40\n1000;41\n1000;99\n"))
         np.testing.assert_array_equal(log.recording.time_s, [0.0, 1.0, 2.0])
