@@ -44,7 +44,7 @@ class ForecastTest(unittest.TestCase):
 
     def test_the_interval_narrows_as_data_come(self) -> None:
         widths = []
-        for n in (60, 200, 600, 1200):
+        for n in (200, 600, 1200):
             found = fit_forecast(*load(n, list(self.STAGES), 0.1), 30.0, 10.0)
             assert found is not None
             widths.append(found.half_width)

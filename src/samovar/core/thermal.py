@@ -26,6 +26,8 @@ _TAUS = np.concatenate([[0.0], np.geomspace(1.5, 20.0, 6), np.geomspace(28.0, 24
 _MOST_POINTS = 420
 _FULL_DETAIL_S = 60.0
 SETTLED_RECENT_S = 20.0
+RECENT_SHARE = 0.45
+"""Samples lose weight by a factor e over this share of the load so far."""
 AHEAD_SHARE = 0.2
 """Standard uncertainty of the part of the way that is still ahead, as a share of it."""
 UNSEEN_SHARE = 0.15
@@ -148,10 +150,13 @@ def fit_forecast(
     resolution = resolution_of(y[-600:])
     t, y, p = _thin(t, y, p)
     columns = _filtered(t, p - base_w, _TAUS)
-    rise = y - base_c
+    # What the fan does now counts more than what it did at first: fans speed up while a load heats.
+    age_s = t[-1] - t
+    emphasis = np.exp(-0.5 * age_s / (RECENT_SHARE * max(float(age_s[0]), 1.0)))
+    columns, rise = columns * emphasis[:, None], (y - base_c) * emphasis
     gram, moment = columns.T @ columns, columns.T @ rise
     noise = _noise_variance(columns, rise, gram, moment, resolution)
-    scale = max(float(rise.max()), 1.0) / max(float((p - base_w).max()), 1.0)
+    scale = max(float((y - base_c).max()), 1.0) / max(float((p - base_w).max()), 1.0)
     elapsed = float(t[-1] - t[0])
     # Stages that have had no time to show themselves are mostly the case's air and walls: a small part.
     prior_sd = scale * np.where(elapsed < _TAUS, UNSEEN_SHARE, 1.0)
@@ -169,7 +174,7 @@ def fit_forecast(
     mean = float(weight @ centres)
     deviation = math.sqrt(float(weight @ (spreads + (centres - mean) ** 2)))
     best = candidates[int(np.argmax(weight))]
-    residual = rise - columns[:, best.stages] @ best.weights
+    residual = (rise - columns[:, best.stages] @ best.weights) / emphasis
     network = FosterNetwork(
         tuple(float(w) for w in best.weights),
         tuple(float(x) for x in _TAUS[best.stages]),
