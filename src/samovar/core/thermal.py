@@ -30,6 +30,8 @@ RECENT_SHARE = 0.45
 """Samples lose weight by a factor e over this share of the load so far."""
 AHEAD_SHARE = 0.2
 """Standard uncertainty of the part of the way that is still ahead, as a share of it."""
+MODEL_SHARE = 0.004
+"""Standard uncertainty of the network itself, as a share of the rise: a cooler is not quite linear."""
 UNSEEN_SHARE = 0.15
 """Prior size of a stage slower than what was recorded so far, as a share of the resistance seen."""
 
@@ -184,7 +186,8 @@ def fit_forecast(
     )
     # Fans speed up and firmware changes its mind: what still lies ahead is never surer than a share of it.
     ahead = AHEAD_SHARE * abs(mean - float(np.median(y[-5:])))
-    half_width = COVERAGE_FACTOR * combine(deviation, ahead, resolution / math.sqrt(12.0), room_k, 0.05)
+    misfit = MODEL_SHARE * abs(mean - base_c)
+    half_width = COVERAGE_FACTOR * combine(deviation, ahead, misfit, resolution / math.sqrt(12.0), room_k)
     settled_in = _time_to_settle(network, t, p, target, drift_limit_k_per_min)
     return Forecast(mean, half_width, settled_in, network)
 
