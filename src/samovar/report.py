@@ -82,11 +82,11 @@ def runs_text(entries: list[dict[str, Any]]) -> str:
 def headline(reading: Reading) -> str:
     """The judgement in one sentence with its main figures."""
     if reading.judgement is None:
-        return (
-            "No judgement: the clock was held and nothing shows by what."
-            if reading.held
-            else "No load in this recording."
-        )
+        if reading.held:
+            return "No judgement: the clock was held and nothing shows by what."
+        if reading.load_phase() is None:
+            return "No load in this recording."
+        return "No judgement: this recording carries no clock."
     text = f"{reading.judgement}: {MEANING[reading.judgement]}"
     costs = [h for h in reading.held if h.clock_loss_pct]
     if costs and reading.judgement != "clear":
@@ -99,7 +99,7 @@ def headline(reading: Reading) -> str:
 def reading_text(reading: Reading, name: str) -> str:
     """A reading as an expert's note."""
     lines = [f"{name}: {headline(reading)}", ""]
-    interval = f", one sample every {reading.interval_s:g} s" if reading.interval_s else ""
+    interval = f", one sample every {reading.interval_s:.3g} s" if reading.interval_s else ""
     lines.append(
         f"{reading.rows} rows over {clock_text(reading.duration_s)}{interval}, {len(reading.channels)} channels."
     )

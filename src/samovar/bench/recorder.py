@@ -191,8 +191,11 @@ class Recorder:
         tick = 0
         self._follow(self.course.step if self.course else ("load" if self.load else "idle"), 0.0)
         while True:
+            if tick == 0:
+                # The run's time is counted from its first sample.
+                self._start = self.clock.now()
             # The moment the sources are asked: waiting for one that hangs must not make the others late.
-            at_s = self.elapsed()
+            at_s = self.elapsed() if tick else 0.0
             values = self._collect()
             self._sink.append(at_s, values)
             self._hand_on_marks()

@@ -147,7 +147,7 @@ def read(
         steady=steady,
         peak=_peaks(recording, load),
         held=held,
-        judgement=judge(held, phases, recording.stopped_early),
+        judgement=_judgement(recording, held, phases),
         thermal=_thermal(recording, steady, room, facts, forecast),
         forecast=_heading(recording, steady, forecast, held, load, facts),
         die=_name(recording, recording.die),
@@ -155,6 +155,13 @@ def read(
         free_clock_mhz=_free_clock(recording, load),
         outline=_outline(recording),
     )
+
+
+def _judgement(recording: Recording, held: list[HeldStretch], phases: list[Phase]) -> str | None:
+    """The judgement; None where there is no clock that could have been held."""
+    if recording.cpu_clock() is None and not recording.stopped_early:
+        return None
+    return judge(held, phases, recording.stopped_early)
 
 
 def _name(recording: Recording, index: int | None) -> str | None:

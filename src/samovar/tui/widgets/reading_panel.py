@@ -35,9 +35,8 @@ def panel_text(
     colour = palette.bad if judgement in ("throttles", "stopped") else palette.text
     if judgement is None:
         text.append("not judged\n", f"bold {palette.soft}")
-        text.append(
-            "held, and nothing shows by what\n" if reading.held else "no load in this run\n", palette.soft
-        )
+        why = "no load in this run" if reading.load_phase() is None else "no clock to judge by"
+        text.append(("held, and nothing shows by what" if reading.held else why) + "\n", palette.soft)
     else:
         text.append(f"{JUDGEMENT_MARK[judgement]} {judgement}\n", f"bold {colour}")
         text.append(f"{MEANING[judgement]}\n", palette.soft)
