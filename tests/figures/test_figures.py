@@ -7,6 +7,7 @@ import math
 import tempfile
 import unittest
 import xml.etree.ElementTree as ElementTree
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -70,12 +71,18 @@ class FigureTest(unittest.TestCase):
     def test_the_ladder_carries_figures_and_notes(self) -> None:
         gap = Difference("Fjord 280", "Plain 65", -27.6, 2.5, 0.001, 1.0, False, False)
         rungs = [
-            Rung("Fjord 280", Measured(44.4, 0.3), 2, gap, False),
-            Rung("Loam P", Measured(58.6, 0.3), 1, gap, True),
-            Rung("Plain 65", Measured(72.0, 2.6), 2, None, False),
+            Rung("Fjord 280", Measured(44.4, 0.3), 2, gap, None),
+            Rung("Loam P", Measured(58.6, 0.3), 1, gap, replace(gap, equivalent=True)),
+            Rung("Plain 65", Measured(72.0, 2.6), 2, None, replace(gap, p=0.4)),
         ]
         words = self.words_of(ladder_chart(rungs, measure("rise"), "Plain 65", "Rise, worst case"))
-        for expected in ("44.4 ±0.3 K", "58.6 ±0.3 K, one pass, = one above", "reference", "less is better"):
+        for expected in (
+            "44.4 ±0.3 K",
+            "58.6 ±0.3 K, one pass, = one above",
+            "72 ±3 K, ≈ one above",
+            "reference",
+            "less is better",
+        ):
             self.assertIn(expected, words)
 
     def test_curves_are_aligned_at_load_start_and_named(self) -> None:

@@ -85,13 +85,14 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class Rung:
-    """One setup on the ladder: its figure, its passes, and its difference from the reference."""
+    """One setup on the ladder: its figure, its passes, its difference from the reference and from the
+    rung above (None for the topmost)."""
 
     name: str
     figure: Measured
     passes: int
     difference: Difference | None
-    same_as_above: bool
+    above: Difference | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,12 +201,11 @@ def ladder(
             )
     rungs: list[Rung] = []
     for k, sample in enumerate(samples):
-        above = samples[k - 1] if k else None
-        margin = margin_for(measure, sample.mean, margin_k, margin_share)
-        same = above is not None and (
-            difference(sample, above, margin).equivalent or abs(sample.mean - above.mean) < 0.5 * margin
-        )
-        rungs.append(Rung(sample.name, sample.interval(), sample.n, gaps.get(sample.name), same))
+        above = None
+        if k:
+            margin = margin_for(measure, sample.mean, margin_k, margin_share)
+            above = difference(sample, samples[k - 1], margin)
+        rungs.append(Rung(sample.name, sample.interval(), sample.n, gaps.get(sample.name), above))
     return rungs
 
 

@@ -46,8 +46,10 @@ def ladder_chart(rungs: Sequence[Rung], measure: Measure, reference: str | None,
         notes = [measure.text(rung.figure)]
         if rung.passes == 1:
             notes.append("one pass")
-        if rung.same_as_above:
+        if rung.above is not None and rung.above.equivalent:
             notes.append("= one above")
+        elif rung.above is not None and not rung.above.shown:
+            notes.append("≈ one above")
         axes.annotate(
             ", ".join(notes),
             (rung.figure.value + width, row),

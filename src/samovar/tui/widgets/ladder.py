@@ -100,6 +100,8 @@ class Ladder(Widget):
             size = Measured(gap.value, gap.half_width)
             words = self._measure.text(size, signed=True)
             parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
-        if rung.same_as_above:
+        if rung.above is not None and rung.above.equivalent:
             parts.append("no practical difference to the one above" if whole else "same as above")
+        elif rung.above is not None and not rung.above.shown:
+            parts.append("not shown to differ from the one above" if whole else "above not shown to differ")
         return ", ".join([*parts, passes])
