@@ -177,6 +177,12 @@ class PhasesTest(unittest.TestCase):
         part = Recording(whole.channels, whole.time_s[:100], whole.values[:, :100])
         self.assertEqual([p.name for p in find_phases(part)], ["idle"])
 
+    def test_a_counter_that_never_moved_is_idle(self) -> None:
+        t = np.arange(60.0)
+        values = np.array([np.full(60, 41.0), np.zeros(60)])
+        phases = find_phases(Recording((DIE, simple_run(20).channels[4]), t, values))
+        self.assertEqual([p.name for p in phases], ["idle"])
+
     def test_bursts_are_one_load(self) -> None:
         t = np.arange(600.0)
         use = np.where((t > 60) & (t < 540) & (t % 10 < 4), 25.0, 1.0)

@@ -55,6 +55,9 @@ def activity(recording: Recording) -> Array | None:
         low, high = float(np.nanpercentile(row, 2)), _high(row)
         if quantity == "work":
             low = 0.0
+            if high <= 0:
+                # A load's own counter that never moved: no load was ever on.
+                return np.zeros(len(row))
         # A recording that is all one phase shows no contrast: then its level cannot be told from idle.
         if high > 0 and high - low > 0.25 * high:
             return np.asarray(np.clip((row - low) / (high - low), 0.0, 1.2))

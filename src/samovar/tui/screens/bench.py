@@ -306,7 +306,9 @@ class BenchPlace(Place):
             else "nothing due"
         )
         settled = bool(reading and reading.window and reading.window.found)
-        gaps = int(np.count_nonzero(np.isnan(live.arrays()[1][:, 2:]).any(axis=0)))
+        # A channel that never gave a value has no gaps: it is not there.
+        missing = np.isnan(live.arrays()[1][:, 2:])
+        gaps = int(np.count_nonzero(missing[~missing.all(axis=1)].any(axis=0)))
         return SettleView(
             step=live.step,
             rule=rules.get(live.step, "sealed" if live.sealed.is_set() else ""),

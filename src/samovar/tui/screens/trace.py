@@ -97,7 +97,7 @@ class TracePlace(Place):
         text.append(run.id, f"bold {self.palette.brass}")
         for part in (
             review.name if review else "inbox",
-            setup.name if setup else run.load,
+            *([setup.name] if setup else []),
             run.load,
             f"pass {run.pass_number}",
         ):

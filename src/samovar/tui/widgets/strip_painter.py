@@ -12,7 +12,7 @@ from textual.strip import Strip
 from samovar.tui.widgets.raster import BRAILLE, below, dots, large
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_frame import Canvas
-from samovar.tui.widgets.strip_plan import StripSpec, nice_range
+from samovar.tui.widgets.strip_plan import LEAST_SPAN, StripSpec, nice_range
 
 _VARIANTS = 4
 _PLAIN, _TINT, _WINDOW, _CURSOR = range(_VARIANTS)
@@ -144,7 +144,8 @@ class StripPainter(Bands):
         least, most = float(finite_low.min()), float(finite_high.max())
         levels = [value for value, word in spec.limits if word != "burst" or most > 0.9 * value]
         zero = spec.quantity != "temperature" or bool(spec.colours)
-        return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero)
+        span = LEAST_SPAN.get(spec.quantity, 0.0)
+        return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero, span)
 
     def _limits(
         self,

@@ -42,6 +42,8 @@ _ROLE_ORDER = (
     "die", "package", "hotspot", "gpu", "core", "vrm", "memory", "storage", "chipset", "coolant", "surface",
     "wall", "other", "case-fan", "inlet",
 )  # fmt: skip
+LEAST_SPAN = {"temperature": 8.0, "clock": 200.0, "power": 4.0, "fan": 200.0}
+"""A curve that hardly moves is not blown up to fill its strip."""
 _LESSER = ("other", "inlet", "storage", "chipset")
 _ALWAYS = ("temperature", "clock", "power", "fan", "work")
 _MORE = ("load", "noise", "voltage", "current", "humidity")
@@ -122,17 +124,21 @@ def with_means(channels: Sequence[Channel], values: Array) -> tuple[tuple[Channe
     return (*channels, joined), np.vstack([values, mean[None, :]])
 
 
-def nice_range(low: float, high: float, decimals: int, zero: bool = True) -> tuple[float, float]:
+def nice_range(
+    low: float, high: float, decimals: int, zero: bool = True, least: float = 0.0
+) -> tuple[float, float]:
     """A range a little wider than the data, its ends on round numbers; from zero where that is near
-    and `zero` allows."""
+    and `zero` allows, and never narrower than `least`."""
     if not np.isfinite(low) or not np.isfinite(high):
         return 0.0, 1.0
     if zero and 0 <= low < 0.3 * high:
         low = 0.0
-    span = max(high - low, 10.0**-decimals * 4, abs(high) * 0.01)
+    span = max(high - low, 10.0**-decimals * 4, abs(high) * 0.01, least)
     raw = span / 4.0
     magnitude = 10.0 ** np.floor(np.log10(raw))
     step = next(float(m * magnitude) for m in (1, 2, 2.5, 5, 10) if m * magnitude >= raw * 0.999)
+    if high - low < least:
+        low, high = (low + high - least) / 2.0, (low + high + least) / 2.0
     bottom, top = step * np.floor(low / step + 1e-9), step * np.ceil(high / step - 1e-9)
     if top - high < 0.02 * span:
         top += step * 0.5 if step * 0.5 == round(step * 0.5, decimals) else step
