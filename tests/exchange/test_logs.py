@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import random
 import tempfile
 import unittest
+import warnings
 from pathlib import Path
 
 import numpy as np
@@ -158,6 +160,34 @@ class LogTest(FolderTest):
                 self.assertNotIn("\n", str(problem).replace(str(path), ""))
                 return
             json.dumps(as_contract(read(log.recording, FACTS), log.recording), allow_nan=False)
+
+    def test_damaged_logs_are_read_or_refused(self) -> None:
+        rows = "".join(f"{k},{40 + k},{4000 - k},95\n" for k in range(30))
+        whole = ("Time (s),CPU die (°C),Core 0 (MHz),P (W)\n" + rows).encode()
+        chance = random.Random(1)
+        path = self.folder / "damaged.csv"
+        for _ in range(500):
+            damaged = bytearray(whole)
+            for _ in range(chance.randint(1, 8)):
+                at, kind = chance.randrange(len(damaged)), chance.random()
+                if kind < 0.4:
+                    damaged[at] = chance.randrange(256)
+                elif kind < 0.6:
+                    del damaged[at : at + chance.randint(1, 40)]
+                elif kind < 0.8:
+                    damaged[at:at] = bytes(chance.choice(b'",;\n\r\t #') for _ in range(chance.randint(1, 5)))
+                else:
+                    damaged[at:at] = damaged[chance.randrange(len(damaged)) :][: chance.randint(1, 60)]
+                damaged = damaged or bytearray(b"x")
+            path.write_bytes(bytes(damaged))
+            try:
+                log = read_log(path)
+            except InputError as problem:
+                self.assertNotIn("\n", str(problem))
+                continue
+            with warnings.catch_warnings():
+                warnings.simplefilter("error", RuntimeWarning)
+                json.dumps(as_contract(read(log.recording), log.recording), allow_nan=False)
 
 
 class ExportTest(FolderTest):

@@ -17,8 +17,11 @@ def spikes(x: Array, least: float) -> NDArray[np.bool_]:
         return out
     filled = np.where(np.isfinite(x), x, np.nan)
     window = np.lib.stride_tricks.sliding_window_view(np.pad(filled, 2, mode="edge"), 5)
-    with np.errstate(all="ignore"):
-        middle = np.nanmedian(window, axis=1) if np.isnan(filled).any() else np.median(window, axis=1)
+    if np.isnan(filled).any():
+        unknown = np.isnan(window).all(axis=1)
+        middle = np.where(unknown, np.nan, np.nanmedian(np.where(unknown[:, None], 0.0, window), axis=1))
+    else:
+        middle = np.median(window, axis=1)
     off = np.abs(filled - middle)
     finite = off[np.isfinite(off)]
     if len(finite) == 0:

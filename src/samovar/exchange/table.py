@@ -88,6 +88,7 @@ def _flawless(data: bytes) -> polars.DataFrame | None:
             schema=dict.fromkeys(titles, polars.Float64),
             separator=separator,
             has_header=False,
+            quote_char=None,
         )
     except polars.exceptions.PolarsError:
         return None
@@ -127,7 +128,10 @@ def _is_data(line: str) -> bool:
 
 
 def _split(line: str, separator: str) -> list[str]:
-    return next(csv.reader([line], delimiter=separator), [])
+    try:
+        return next(csv.reader([line.replace("\r", " ")], delimiter=separator), [])
+    except csv.Error:
+        return line.split(separator)
 
 
 def _fitting(lines: _Lines, header: int, separator: str, wanted: int) -> tuple[NDArray[np.bool_], list[str]]:
@@ -171,17 +175,26 @@ def _joined(lines: _Lines, header: int, keep: NDArray[np.bool_]) -> bytes:
 def _parse(path: Path, data: bytes, separator: str, titles: list[str]) -> polars.DataFrame:
     import polars
 
-    common = {"separator": separator, "has_header": False, "new_columns": titles}
-    try:
-        return polars.read_csv(
-            data, schema=dict.fromkeys(titles, polars.Float64), separator=separator, has_header=False
+    if b'"' in data:
+        # What people quote, and how, is better left to the parser that has seen it all.
+        lines = data.decode("utf-8", errors="replace").split("\n")
+        rows = [row for row in (_split(line, separator) for line in lines) if len(row) == len(titles)]
+        columns = zip(*rows, strict=True) if rows else ((),) * len(titles)
+        return polars.DataFrame(
+            {t: polars.Series(c, dtype=polars.String) for t, c in zip(titles, columns, strict=True)}
         )
-    except polars.exceptions.PolarsError:
-        pass
-    try:
-        return polars.read_csv(data, infer_schema=False, **common)  # type: ignore[arg-type]
-    except polars.exceptions.PolarsError as problem:
-        raise InputError(f"{path}: the rows cannot be parsed; give a log as delimited text") from problem
+    for kind in (polars.Float64, polars.String):
+        try:
+            return polars.read_csv(
+                data,
+                schema=dict.fromkeys(titles, kind),
+                separator=separator,
+                has_header=False,
+                quote_char=None,
+            )
+        except polars.exceptions.PolarsError:
+            continue
+    raise InputError(f"{path}: the rows cannot be parsed; give a log as delimited text")
 
 
 def unique_names(names: list[str]) -> list[str]:

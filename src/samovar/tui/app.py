@@ -89,6 +89,8 @@ class SamovarApp(App[None]):
         if name not in self._places:
             module = import_module(f"samovar.tui.screens.{name}")
             self._places[name] = getattr(module, _MODULES[name])()
+            # Installed, a place keeps its widgets while another is shown.
+            self.install_screen(self._places[name], name)
         return self._places[name]
 
     def action_go(self, name: str) -> None:

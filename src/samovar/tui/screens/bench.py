@@ -366,7 +366,7 @@ class BenchPlace(Place):
                     reading, window=replace(reading.window, drift=drift_of(time_s[good], die[good]))
                 )
             settled_in = self._time_to_settle(reading, self._die())
-        self.app.call_from_thread(self._take_reading, live, reading, settled_in)
+        self.tell(self._take_reading, live, reading, settled_in)
 
     @staticmethod
     def _time_to_settle(reading: Reading, die_c: float | None) -> float | None:

@@ -132,7 +132,7 @@ class DeskPlace(Place):
             claims = store.claims(review.id)
             holding = sum(data.check(c).state == "holds" for c in claims)
             words = f"{holding} of {len(claims)} hold" if claims else "none yet"
-            self.app.call_from_thread(self._show_claims, str(review.id), words)
+            self.tell(self._show_claims, str(review.id), words)
 
     def _show_claims(self, row: str, words: str) -> None:
         table = self.query_one("#reviews", DataTable)
@@ -175,7 +175,7 @@ class DeskPlace(Place):
         if self.session.live is not None and not self.session.live.sealed.is_set():
             return
         found = self.session.machine.probe()
-        self.app.call_from_thread(self._show_plugged, found)
+        self.tell(self._show_plugged, found)
 
     def _show_plugged(self, found: list[Probed]) -> None:
         self._plugged = found

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+from collections.abc import Callable
 from typing import TYPE_CHECKING, ClassVar
 
 from rich.text import Text
@@ -88,7 +90,7 @@ class Place(Screen[None]):
     @work(thread=True, exclusive=True, group="rail")
     def _gauge(self) -> None:
         states = self.session.rail()
-        self.app.call_from_thread(self.query_one(Rail).show, states)
+        self.tell(lambda: self.query_one(Rail).show(states))
 
     def title_line(self) -> Text:
         """What this place is about, in one line."""
@@ -103,6 +105,16 @@ class Place(Screen[None]):
             text.append(" ▸ ", self.palette.brass)
             text.append(part, self.palette.text)
         return text
+
+    def tell(self, act: Callable[..., object], *arguments: object, **named: object) -> None:
+        """From a worker's thread: do this on the interface's own, unless place or program are gone by then."""
+
+        def here() -> None:
+            if self.is_mounted and self.app.is_running:
+                act(*arguments, **named)
+
+        with contextlib.suppress(RuntimeError):
+            self.app.call_from_thread(here)
 
     def colour(self, quantity: str) -> str:
         """A quantity's colour."""

@@ -137,7 +137,7 @@ class TracePlace(Place):
         reading = runs.reading(number)
         _, values = with_means(recording.channels, recording.values)
         envelope = Envelope(recording.time_s, values)
-        self.app.call_from_thread(self._take, run, recording, reading, envelope)
+        self.tell(self._take, run, recording, reading, envelope)
 
     def _take(self, run: Run, recording: Recording, reading: Reading, envelope: Envelope) -> None:
         self._run, self._recording, self._reading, self._envelope = run, recording, reading, envelope
@@ -324,6 +324,6 @@ class TracePlace(Place):
 
                 write_figure(time_chart(recording, reading, run.facts, f"{run.id}, {run.load}"), path)
         except InputError as problem:
-            self.app.call_from_thread(self.notify, str(problem), severity="error")
+            self.tell(self.notify, str(problem), severity="error")
             return
-        self.app.call_from_thread(self.notify, f"{path} written.")
+        self.tell(self.notify, f"{path} written.")

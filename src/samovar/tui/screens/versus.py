@@ -130,7 +130,7 @@ class VersusPlace(Place):
     def _read_overlay(self, load: str) -> None:
         found = self.latest_runs(load)
         result = overlay(found) if found else None
-        self.app.call_from_thread(self._take_overlay, result)
+        self.tell(self._take_overlay, result)
 
     def latest_runs(self, load: str) -> list[tuple[str, Recording, Reading]]:
         """The latest finished run of each setup under a load, with its samples."""
@@ -237,6 +237,6 @@ class VersusPlace(Place):
                 folder,
             )
         except InputError as problem:
-            self.app.call_from_thread(self.notify, str(problem), severity="error")
+            self.tell(self.notify, str(problem), severity="error")
             return
-        self.app.call_from_thread(self.notify, f"{len(written)} files written into {folder}.")
+        self.tell(self.notify, f"{len(written)} files written into {folder}.")

@@ -302,16 +302,16 @@ class WriteUpPlace(Place):
             if worker.is_cancelled:
                 raise Cancelled
             bar = "━" * round(24 * done / total)
-            self.app.call_from_thread(self._say, f"publishing {bar:<24} {done} of {total}")
+            self.tell(self._say, f"publishing {bar:<24} {done} of {total}")
 
         try:
             written = publish_review(self.session.archive, review, folder, progress)
         except InputError as problem:
-            self.app.call_from_thread(self.notify, str(problem), severity="error", timeout=12)
+            self.tell(self.notify, str(problem), severity="error", timeout=12)
             return
         except Cancelled:
             return
-        self.app.call_from_thread(self._published, folder, len(written))
+        self.tell(self._published, folder, len(written))
 
     def _say(self, words: str) -> None:
         text = self.title_line()

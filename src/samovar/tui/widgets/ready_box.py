@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 
 from rich.text import Text
@@ -51,9 +52,13 @@ class ReadyBox(Vertical):
         cell = session.next_cell()
         if cell is not None:
             session.machine.fit(cell[0].name)
-        self.app.call_from_thread(self._show_probe, session.machine.probe())
+        found = session.machine.probe()
+        with contextlib.suppress(RuntimeError):
+            self.app.call_from_thread(self._show_probe, found)
 
     def _show_probe(self, found: list[Probed]) -> None:
+        if not self.is_mounted:
+            return
         palette = palette_of(self.app.theme)
         table = self.query_one("#probe", QuietTable)
         table.clear()
