@@ -176,7 +176,8 @@ class WholePathTest(unittest.TestCase):
         self.assertEqual(len(rows), reading.rows)
         self.assertAlmostEqual(max(dies), reading.peak["Tdie"].value, delta=0.01)
 
-    def test_control_c_in_mid_run_leaves_everything_in_order(self) -> None:
+    def under_load(self) -> tuple[Path, Terminal]:
+        """The demo in a terminal, with a run under load."""
         archive = demo_archive(self.folder)
         terminal = self.start("demo", "--archive", str(archive), "--speed", "60")
         terminal.until("Voice booth playout PC")
@@ -184,6 +185,10 @@ class WholePathTest(unittest.TestCase):
         terminal.until("Ready to record")
         terminal.keys("r")
         terminal.until(r"━ load")
+        return archive, terminal
+
+    def test_control_c_in_mid_run_leaves_everything_in_order(self) -> None:
+        archive, terminal = self.under_load()
         terminal.keys("C-c")
         terminal.until("ended with 0")
         with Archive(archive) as opened:
@@ -193,13 +198,7 @@ class WholePathTest(unittest.TestCase):
             self.assertEqual(opened.recovered, [])
 
     def test_a_closed_terminal_ends_the_program_and_seals_the_run(self) -> None:
-        archive = demo_archive(self.folder)
-        terminal = self.start("demo", "--archive", str(archive), "--speed", "60")
-        terminal.until("Voice booth playout PC")
-        terminal.keys("3")
-        terminal.until("Ready to record")
-        terminal.keys("r")
-        terminal.until(r"━ load")
+        archive, terminal = self.under_load()
         alive = [p for p in psutil.process_iter(["cmdline"]) if str(archive) in (p.info["cmdline"] or [])]
         self.assertTrue(alive)
         terminal.close()

@@ -48,6 +48,15 @@ class ReviewData:
         found = {s.name: self.cell(s, load).results for s in self.review.setups}
         return {name: results for name, results in found.items() if results}
 
+    def latest(self, load: str) -> list[tuple[Setup, Run, RunResult]]:
+        """The latest finished run of each setup under a load, in the review's order."""
+        found = []
+        for setup in self.review.setups:
+            done = [(run, x) for run, x in self.cell(setup, load).runs if x.finished and run.left_out is None]
+            if done:
+                found.append((setup, *done[-1]))
+        return found
+
     def measured_cells(self) -> tuple[int, int]:
         """Cells with all passes that are wanted, and cells in all."""
         total = len(self.review.setups) * len(self.review.loads)

@@ -135,11 +135,10 @@ def comparison_jobs(
             jobs.append(
                 LadderJob(path, tuple(rungs), key, reference, f"{figure_of.label.capitalize()}, {load}")
             )
-    runs = []
-    for setup in review.setups:
-        done = [(r, x) for r, x in data.cell(setup, load).runs if x.finished and r.left_out is None]
-        if done:
-            runs.append((setup.name, archive.runs.recording(done[-1][0].number), done[-1][1].reading))
+    runs = [
+        (setup.name, archive.runs.recording(run.number), result.reading)
+        for setup, run, result in data.latest(load)
+    ]
     if runs:
         jobs.append(
             CurvesJob(folder / f"{slug_of(load)}-curves", overlay(runs), f"Rise over the room, {load}")

@@ -16,8 +16,6 @@ from samovar.core.compare import audit, ladder
 from samovar.core.envelope import Envelope
 from samovar.core.measures import MEASURES, measure
 from samovar.core.overlay import Overlay, overlay
-from samovar.core.reading import Reading
-from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
@@ -128,20 +126,11 @@ class VersusPlace(Place):
 
     @work(thread=True, exclusive=True, group="overlay")
     def _read_overlay(self, load: str) -> None:
-        found = self.latest_runs(load)
+        data, runs = self.session.data, self.session.archive.runs
+        latest = data.latest(load) if data is not None else []
+        found = [(setup.name, runs.recording(run.number), x.reading) for setup, run, x in latest]
         result = overlay(found) if found else None
         self.tell(self._take_overlay, result)
-
-    def latest_runs(self, load: str) -> list[tuple[str, Recording, Reading]]:
-        """The latest finished run of each setup under a load, with its samples."""
-        review, data, runs = self.session.review, self.session.data, self.session.archive.runs
-        found = []
-        if review is not None and data is not None:
-            for setup in review.setups:
-                done = [(r, x) for r, x in data.cell(setup, load).runs if x.finished and r.left_out is None]
-                if done:
-                    found.append((setup.name, runs.recording(done[-1][0].number), done[-1][1].reading))
-        return found
 
     def _take_overlay(self, result: Overlay | None) -> None:
         self._overlay = result
