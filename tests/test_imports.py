@@ -20,7 +20,7 @@ ALLOWED: dict[str, set[str]] = {
     "publish": {"core", "bench", "archive", "exchange", "figures", "report"},
     "demo": {"core", "bench", "archive", "simulator", "publish", "report"},
     "lookup": {"core", "archive", "exchange"},
-    "headless": {"core", "bench", "archive"},
+    "headless": {"core", "bench", "archive", "exchange"},
     "tui": {"core", "sources", "bench", "archive", "exchange", "figures", "publish", "report", "simulator"},
     "cli": {
         "core",

@@ -338,22 +338,13 @@ def record(
     Example: samovar record --load "worst case" --for 600 --to booth.csv
     """
     from samovar.core.contract import as_contract
-    from samovar.exchange.export import FORMATS, export_recording
-    from samovar.exchange.problems import InputError
-    from samovar.headless import course_for
+    from samovar.exchange.export import export_recording
+    from samovar.headless import check_call, course_for
     from samovar.headless import record as record_run
+    from samovar.lookup import cell_of, open_archive
     from samovar.report import reading_text
 
-    if not sysroot.is_dir():
-        raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
-    if not 0.1 <= rate <= 20.0:
-        raise InputError(f"--rate {rate:g}: from 0.1 to 20 samples a second; choose one between")
-    if for_s is not None and for_s <= 0:
-        raise InputError(f"--for {for_s:g}: a time must be more than nothing; give seconds")
-    if to is not None and to.suffix.lower() not in FORMATS:
-        raise InputError(f"{to}: an export is a .csv or a .parquet file; change the ending")
-    from samovar.lookup import cell_of, open_archive
-
+    check_call(sysroot, rate, for_s, to)
     with open_archive(archive) as opened:
         found_review, found_setup = cell_of(opened, review, setup)
         spec = course_for(load, threads, for_s, stop_above)

@@ -15,8 +15,26 @@ from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Review, Setup
 from samovar.bench.course import CourseSpec, clock_text
 from samovar.bench.machine import ThisMachine
+from samovar.exchange.export import FORMATS
+from samovar.exchange.problems import InputError
 
 GUARD_STATUS = 3
+
+
+def check_call(sysroot: Path, rate_hz: float, for_s: float | None, to: Path | None) -> None:
+    """Refuse a call that cannot be carried out before anything is recorded.
+
+    Raises:
+        InputError: what is wrong with it, and what would do.
+    """
+    if not sysroot.is_dir():
+        raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
+    if not 0.1 <= rate_hz <= 20.0:
+        raise InputError(f"--rate {rate_hz:g}: from 0.1 to 20 samples a second; choose one between")
+    if for_s is not None and for_s <= 0:
+        raise InputError(f"--for {for_s:g}: a time must be more than nothing; give seconds")
+    if to is not None and to.suffix.lower() not in FORMATS:
+        raise InputError(f"{to}: an export is a .csv or a .parquet file; change the ending")
 
 
 def course_for(load: str, threads: int | None, for_s: float | None, stop_above_c: float) -> CourseSpec:

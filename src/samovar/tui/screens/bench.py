@@ -68,6 +68,7 @@ class BenchPlace(Place):
         self._more = False
         self._free_load = 0
         self._announced: set[str] = set()
+        self._settled_in: float | None = None
 
     def body(self) -> ComposeResult:
         """What stands ready; once it runs, strips and panel."""
@@ -110,10 +111,9 @@ class BenchPlace(Place):
 
     def fill(self) -> None:
         """Show the run, or what stands ready."""
-        running = self.live is not None
-        self.set_class(not running, "-ready")
-        self.set_class(running, "-running")
-        if running:
+        self.set_class(self.live is None, "-ready")
+        self.set_class(self.live is not None, "-running")
+        if self.live is not None:
             self.tick()
         else:
             self.query_one(ReadyBox).show(self.session, self._free_load_name(), self._spec)
@@ -324,8 +324,6 @@ class BenchPlace(Place):
             problem=live.writer.problem or live.error,
             speed=live.machine.clock.speed,
         )
-
-    _settled_in: float | None = None
 
     def _brief(self, view: SettleView) -> Text:
         """The panel in one line, for a small window."""
