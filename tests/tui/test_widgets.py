@@ -18,11 +18,12 @@ from samovar.core.recording import Mark
 from samovar.exchange.problems import InputError
 from samovar.figures.palette import DARK
 from samovar.tui.screens.claim_line import parse_claim
+from samovar.tui.widgets.live_samples import LiveSamples
 from samovar.tui.widgets.raster import below, dots, large
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec, nice_range, plan_strips, with_means
-from tests.recordings import FACTS, simple_run
+from tests.recordings import DIE, FACTS, POWER, simple_run
 
 
 class RasterTest(unittest.TestCase):
@@ -108,6 +109,30 @@ class PlanTest(unittest.TestCase):
         self.assertLessEqual(bottom, low + 1e-6 * max(1, abs(low)))
         self.assertGreaterEqual(top, low + span - 1e-6 * max(1, abs(low)))
         self.assertLess(top - bottom, 4.0 * max(span, abs(low + span) * 1.5, 10.0**-decimals * 8))
+
+
+class LiveSamplesTest(unittest.TestCase):
+    def test_grown_it_is_what_it_would_be_made_whole(self) -> None:
+        rng = np.random.default_rng(3)
+        cores = tuple(Channel(f"Core {k} clock", "clock", "MHz", "core", "cpu") for k in range(4))
+        values = rng.normal(4000.0, 5.0, (6, 3000))
+        values[0, [0, 1, 700, 701]] = np.nan
+        values[1, :1500] = np.nan
+        values[2] = np.nan
+        channels = (*cores, DIE, POWER)
+        time_s = np.arange(3000.0)
+        grown = LiveSamples(channels)
+        for n in (1, 2, 3, 500, 1400, 1501, 3000, 3000):
+            grown.extend(time_s[:n], values[:, :n])
+            missing = np.isnan(values[:, 2:n])
+            self.assertEqual(grown.gaps, int(missing[~missing.all(axis=1)].any(axis=0).sum()) if n > 2 else 0)
+        whole_channels, whole = with_means(channels, values)
+        self.assertEqual(grown.channels, whole_channels)
+        np.testing.assert_array_equal(grown.values, whole)
+        assert grown.envelope is not None
+        expected = Envelope(time_s, whole).columns([0, 6], 0.0, 3000.0, 90)
+        for a, b in zip(grown.envelope.columns([0, 6], 0.0, 3000.0, 90), expected, strict=True):
+            np.testing.assert_array_equal(a, b)
 
 
 class PainterTest(unittest.TestCase):

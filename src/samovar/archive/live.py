@@ -88,6 +88,7 @@ class LiveRun:
         self._values = np.empty((len(self.channels), 1024))
         self._count = 0
         self._marks: list[Mark] = []
+        self.hand_readings: list[HandReading] = []
         self.writer = archive.runs.begin(
             self.channels,
             spec.load,
@@ -103,6 +104,11 @@ class LiveRun:
     def number(self) -> int:
         """The run's number in the archive."""
         return self.writer.number
+
+    @property
+    def pass_number(self) -> int:
+        """Which pass of its cell it is."""
+        return self.writer.pass_number
 
     @property
     def id(self) -> str:
@@ -177,6 +183,7 @@ class LiveRun:
         """Keep a value that a person took now."""
         reading = HandReading(self.recorder.elapsed(), quantity, value, half_width, unit, instrument)
         self.archive.runs.add_hand_reading(self.number, reading)
+        self.hand_readings.append(reading)
         self.note(f"{quantity} {value:g} {unit} by hand")
 
     def arrays(self) -> tuple[Array, Array]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from samovar.archive.archive import Archive
@@ -66,6 +67,10 @@ class ReviewData:
             for load in self.review.loads
         )
         return done, total
+
+    def holding(self, claims: Iterable[Claim]) -> int:
+        """How many of these claims hold."""
+        return sum(self.check(c).state == "holds" for c in claims)
 
     def check(self, claim: Claim) -> Checked:
         """Hold a claim against the runs; `stale` where its accepted words are no longer what they say."""

@@ -78,12 +78,13 @@ class RunStore:
                     RUN.c.setup_id == setup_id, RUN.c.load == load, RUN.c.state != "did-not-finish"
                 )
             ).scalar()
+            pass_number = 1 if setup_id is None else (earlier or 0) + 1
             entered = connection.execute(
                 insert(RUN).values(
                     review_id=review_id,
                     setup_id=setup_id,
                     load=load,
-                    pass_number=1 if setup_id is None else (earlier or 0) + 1,
+                    pass_number=pass_number,
                     state="recording",
                     started=started,
                     channels=len(channels),
@@ -95,7 +96,7 @@ class RunStore:
             assert entered is not None
             number = int(entered[0])
             insert_channels(connection, number, channels)
-        return RunWriter(self._engine, number)
+        return RunWriter(self._engine, number, pass_number)
 
     def seal(self, writer: RunWriter, state: str, reason: str | None = None) -> bool:
         """Close a run: the journal becomes one series a channel, in one transaction. False where what
@@ -246,11 +247,6 @@ class RunStore:
         if run.state != "recording":
             self._store(number, reading, reference)
         return reading
-
-    def forget_reading(self, number: int) -> None:
-        """Drop the stored reading, because what it was read from has changed."""
-        with self._engine.begin() as connection:
-            connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
 
     def store_reading(self, number: int, reading: Reading) -> None:
         """Keep a reading computed elsewhere with nothing but the run's own data."""

@@ -47,8 +47,11 @@ class RunWriter:
     `problem` says so, and they are written as soon as that works again.
     """
 
-    def __init__(self, engine: Engine, number: int, clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self, engine: Engine, number: int, pass_number: int = 1, clock: Callable[[], float] = time.monotonic
+    ) -> None:
         self.number = number
+        self.pass_number = pass_number
         self.problem: str | None = None
         self._engine = engine
         self._clock = clock

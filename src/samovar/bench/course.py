@@ -86,11 +86,6 @@ class Course:
             self._go("done", at_s)
         return self.step
 
-    def cut_short(self, at_s: float) -> None:
-        """The load was stopped from outside: go on to the cool-down."""
-        if self.step in ("idle", "load"):
-            self._go("cool-down", at_s)
-
     def _go(self, step: str, at_s: float) -> None:
         if step == "cool-down" and self.spec.cool_down_most_s <= 0:
             step = "done"

@@ -249,7 +249,7 @@ def audit(
         items.append(
             AuditItem(
                 "caution",
-                f"{_list(limited)} at the temperature limit: there the rise tells nothing, look at power, clock or work",
+                f"{listed(limited)} at the temperature limit: there the rise tells nothing, look at power, clock or work",
             )
         )
     powers = [
@@ -266,12 +266,12 @@ def audit(
         items.append(AuditItem("same", f"heat within {max(powers) - min(powers):.1f} W"))
     single = [n for n, results in cells.items() if sum(r.finished for r in results) == 1]
     if single:
-        items.append(AuditItem("caution", f"one pass only: {_list(single)}; the interval is the run's own"))
+        items.append(AuditItem("caution", f"one pass only: {listed(single)}; the interval is the run's own"))
     unsettled = sorted(
         {n for n, r in everything if r.finished and (r.reading.window is None or not r.reading.window.found)}
     )
     if unsettled:
-        items.append(AuditItem("caution", f"never settled: {_list(unsettled)}; left out of steady figures"))
+        items.append(AuditItem("caution", f"never settled: {listed(unsettled)}; left out of steady figures"))
     ended = [(n, r) for n, r in everything if r.state == "did-not-finish"]
     for name, result in ended:
         items.append(
@@ -289,7 +289,8 @@ def audit(
     return items
 
 
-def _list(names: Sequence[str]) -> str:
+def listed(names: Sequence[str]) -> str:
+    """Names as a sentence has them: `A, B and C`."""
     return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]
 
 

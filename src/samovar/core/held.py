@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from samovar.core.facts import Facts
 from samovar.core.held_causes import FLAT_SHARE, GRAPHICS_SHARE, PEG_K, label_causes, limit_of
-from samovar.core.held_signals import LoadSignals, Mask, collect, mask_runs
-from samovar.core.phases import Phase
+from samovar.core.held_signals import LoadSignals, Mask, collect
+from samovar.core.phases import Phase, mask_runs
 from samovar.core.recording import Array, Recording
 
 BOUND_SHARE = 0.8

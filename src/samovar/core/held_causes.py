@@ -11,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from samovar.core.facts import Facts
-from samovar.core.held_signals import LoadSignals, Mask, mask_runs, rolling, spread
+from samovar.core.held_signals import LoadSignals, Mask, rolling, spread
+from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
 
 Labels = NDArray[np.object_]

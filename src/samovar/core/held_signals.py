@@ -111,9 +111,3 @@ def spread(x: Array) -> float:
     """Spread between the 4th and the 96th percentile."""
     low, high = np.percentile(x, [4, 96])
     return float(high - low)
-
-
-def mask_runs(mask: Mask) -> list[tuple[int, int]]:
-    """Half-open index ranges where a mask is true."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(np.int8)))
-    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]

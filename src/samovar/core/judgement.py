@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from samovar.core.held import HeldStretch
-from samovar.core.phases import Phase
+from samovar.core.phases import Phase, main_load
 
 NOTICEABLE_SHARE = 0.02
 """Less of the load than this is not worth a judgement."""
@@ -47,8 +47,8 @@ def judge(held: list[HeldStretch], phases: list[Phase], stopped_early: bool | No
         return "throttles"
     budgeted = [h for h in held if h.by in ("power", "shared")]
     # What holds it in the last quarter is what the reader will live with; what came before is how it got there.
-    loads = [p for p in phases if p.name == "load"]
-    longest = max(loads, key=lambda p: p.duration_s)
+    longest = main_load(phases)
+    assert longest is not None
     since = longest.end_s - 0.25 * longest.duration_s
     late_hot, late_budget = _time_after(hot, since), _time_after(budgeted, since)
     if late_hot or late_budget:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from samovar.core.recording import Array, Recording
 
@@ -69,7 +70,7 @@ def _high(row: Array) -> float:
     return float(np.percentile(finite, 95)) if len(finite) else 0.0
 
 
-def _runs(mask: np.ndarray) -> list[tuple[int, int]]:
+def mask_runs(mask: NDArray[np.bool_]) -> list[tuple[int, int]]:
     """Half-open index ranges where mask is true."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], mask, [False]]).astype(np.int8)))
     return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
@@ -95,7 +96,7 @@ def find_phases(recording: Recording) -> list[Phase]:
     filled = np.interp(t, t[known], level[known])
     busy = filled > 0.5
     pieces: list[list[float]] = []
-    for a, b in _runs(busy):
+    for a, b in mask_runs(busy):
         start, stop = float(t[a]), float(t[b]) if b < len(t) else end
         if pieces and start - pieces[-1][1] < LONGEST_DIP_S:
             pieces[-1][1] = stop
@@ -119,3 +120,9 @@ def find_phases(recording: Recording) -> list[Phase]:
     elif phases:
         phases[-1] = Phase("load", phases[-1].start_s, end)
     return phases
+
+
+def main_load(phases: list[Phase]) -> Phase | None:
+    """The longest load among phases; None without one."""
+    loads = [p for p in phases if p.name == "load"]
+    return max(loads, key=lambda p: p.duration_s) if loads else None

@@ -12,7 +12,7 @@ from samovar.core.despike import despiked
 from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch, find_held
 from samovar.core.judgement import judge
-from samovar.core.phases import Phase, find_phases
+from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
 from samovar.core.recording import Gap, Recording
 from samovar.core.steady import SteadyWindow, find_steady
@@ -104,12 +104,6 @@ class Reading:
                     figures = self.steady[channel.name]
                     return Measured(figures.mean, figures.half_width)
         return None
-
-
-def main_load(phases: list[Phase]) -> Phase | None:
-    """The longest load among phases; None without one."""
-    loads = [p for p in phases if p.name == "load"]
-    return max(loads, key=lambda p: p.duration_s) if loads else None
 
 
 def read(

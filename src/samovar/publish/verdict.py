@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from samovar.archive.review_data import ReviewData
 from samovar.core.claims import Checked
-from samovar.core.compare import joined, ladder
+from samovar.core.compare import joined, ladder, listed
 from samovar.core.measures import RunResult, measure
 
 
@@ -75,7 +75,7 @@ def _pick(data: ReviewData) -> str | None:
         words += f", {measure('rise').text(rises[pick.name].figure)} over the room"
     others = [r.name for r in level if r.name != pick.name]
     if others:
-        words += f"; {_list(others)} {'do' if len(others) > 1 else 'does'} practically the same work"
+        words += f"; {listed(others)} {'do' if len(others) > 1 else 'does'} practically the same work"
     return words + "."
 
 
@@ -120,9 +120,5 @@ def _open(data: ReviewData, checked: Sequence[Checked]) -> str | None:
     if weak:
         parts.append("Not settled: " + " ".join(weak))
     if missing:
-        parts.append(f"Not measured: {_list(missing)}.")
+        parts.append(f"Not measured: {listed(missing)}.")
     return " ".join(parts) or None
-
-
-def _list(names: Sequence[str]) -> str:
-    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]

@@ -108,7 +108,7 @@ class Session:
         if self.review is None or self.data is None:
             return 0, 0
         claims = self.archive.reviews.claims(self.review.id)
-        return sum(self.data.check(c).state == "holds" for c in claims), len(claims)
+        return self.data.holding(claims), len(claims)
 
     def rail(self) -> dict[str, str]:
         """How far each place of the review is, in a few words. Not for the interface's own thread:

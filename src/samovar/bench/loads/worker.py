@@ -12,7 +12,6 @@ import struct
 import sys
 import threading
 
-KERNELS = ("dense", "transforms", "everyday")
 UNIT_FLOP = 1e8
 """One unit of work: 100 million floating-point operations."""
 

@@ -17,7 +17,6 @@ from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
 from samovar.bench.course import CourseSpec, clock_text
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.envelope import Envelope
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read
 from samovar.core.uncertainty import Measured
@@ -25,9 +24,10 @@ from samovar.exchange.problems import InputError
 from samovar.tui.hand_entry import read_noise
 from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
+from samovar.tui.widgets.live_samples import LiveSamples
 from samovar.tui.widgets.ready_box import ReadyBox
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView
-from samovar.tui.widgets.strip_plan import StripSpec, plan_strips, with_means
+from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
 from samovar.tui.widgets.strips import StripStack, StripView
 
 REDRAW_S = 0.5
@@ -60,7 +60,7 @@ class BenchPlace(Place):
 
     def __init__(self) -> None:
         super().__init__()
-        self._envelope: Envelope | None = None
+        self._samples: LiveSamples | None = None
         self._specs: tuple[StripSpec, ...] = ()
         self._shown: LiveRun | None = None
         self._reading: Reading | None = None
@@ -96,9 +96,8 @@ class BenchPlace(Place):
         if live is None:
             return self.trail("nothing is being recorded")
         parts = [live.setup.name if live.setup else "inbox", live.spec.load]
-        run = self.session.archive.runs.run(live.number)
-        if run is not None and live.setup is not None and self.session.review is not None:
-            parts.append(f"pass {run.pass_number} of {self.session.review.passes_wanted}")
+        if live.setup is not None and self.session.review is not None:
+            parts.append(f"pass {live.pass_number} of {self.session.review.passes_wanted}")
         text = self.trail(*parts) if not self.narrow else Text(" ▸ ".join(parts), no_wrap=True)
         room = self._room()
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
@@ -153,7 +152,7 @@ class BenchPlace(Place):
             return
         self.session.live = live
         self.session.chosen = None
-        self._envelope = None
+        self._samples = None
         self._reading = None
         self._announced = set()
         self._read_at = -100.0
@@ -226,16 +225,15 @@ class BenchPlace(Place):
         time_s, values = live.arrays()
         if len(time_s) == 0:
             return
-        channels, values = with_means(live.channels, values)
-        if self._envelope is None or self._shown is not live:
-            self._envelope = Envelope(time_s, values)
+        if self._samples is None or self._shown is not live:
+            self._samples = LiveSamples(live.channels)
             self._shown, self._specs = live, ()
-        else:
-            self._envelope.extend(time_s, values)
+        samples = self._samples
+        samples.extend(time_s, values)
         if not self._specs or len(time_s) < 4:
-            self._specs = tuple(plan_strips(channels, values, live.facts, self._more))
+            self._specs = tuple(plan_strips(samples.channels, samples.values, live.facts, self._more))
         elapsed = float(time_s[-1])
-        self.query_one("#strips", StripStack).show(self._strip_view(live, elapsed), self._envelope)
+        self.query_one("#strips", StripStack).show(self._strip_view(live, elapsed), samples.envelope)
         panel = self._settle_view(live)
         self.query_one(SettlePanel).show(panel)
         if self.has_class("-narrow"):
@@ -297,7 +295,7 @@ class BenchPlace(Place):
         drift = reading.window.drift if reading and reading.window else None
         loaded = live.step == "load"
         due: list[str] = []
-        hand = self.session.archive.runs.hand_readings(live.number) if loaded or live.sealed.is_set() else []
+        hand = live.hand_readings if loaded or live.sealed.is_set() else []
         due.append(
             f"noise {hand[-1].value:g} dBA kept"
             if hand
@@ -306,9 +304,7 @@ class BenchPlace(Place):
             else "nothing due"
         )
         settled = bool(reading and reading.window and reading.window.found)
-        # A channel that never gave a value has no gaps: it is not there.
-        missing = np.isnan(live.arrays()[1][:, 2:])
-        gaps = int(np.count_nonzero(missing[~missing.all(axis=1)].any(axis=0)))
+        gaps = self._samples.gaps if self._samples else 0
         return SettleView(
             step=live.step,
             rule=rules.get(live.step, "sealed" if live.sealed.is_set() else ""),

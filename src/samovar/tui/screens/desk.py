@@ -130,8 +130,7 @@ class DeskPlace(Place):
                 self.session.data if here and self.session.data else load_review(self.session.archive, review)
             )
             claims = store.claims(review.id)
-            holding = sum(data.check(c).state == "holds" for c in claims)
-            words = f"{holding} of {len(claims)} hold" if claims else "none yet"
+            words = f"{data.holding(claims)} of {len(claims)} hold" if claims else "none yet"
             self.tell(self._show_claims, str(review.id), words)
 
     def _show_claims(self, row: str, words: str) -> None:

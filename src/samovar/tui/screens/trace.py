@@ -175,9 +175,7 @@ class TracePlace(Place):
         self.query_one("#trace-strips", StripStack).show(view, self._envelope)
         self.query_one("#trace-brief", Static).update(brief_text(self.palette, reading))
         hands = self.session.archive.runs.hand_readings(run.number)
-        self.query_one("#panel", Static).update(
-            panel_text(self.palette, run, reading, hands, self._held, False)
-        )
+        self.query_one("#panel", Static).update(panel_text(self.palette, run, reading, hands, self._held))
 
     def _model_curve(self) -> tuple[np.ndarray, np.ndarray] | None:
         recording, reading = self._recording, self._reading

@@ -23,7 +23,6 @@ def panel_text(
     reading: Reading,
     hands: list[HandReading],
     chosen_held: int | None,
-    window_by_hand: bool,
 ) -> Text:
     """The panel as rich text."""
     text = Text()
@@ -44,7 +43,7 @@ def panel_text(
         text.append(f"{run.reason}\n", palette.bad)
     if run.left_out is not None:
         text.append(f"left out: {run.left_out}\n", palette.caution)
-    head("steady" + (", window set by hand" if window_by_hand else ""))
+    head("steady")
     window = reading.window
     if window is None or window.start_s is None or window.end_s is None:
         text.append((window.reason if window and window.reason else "no load to settle") + "\n", palette.soft)
@@ -52,9 +51,7 @@ def panel_text(
         length = window.end_s - window.start_s
         text.append(f"{clock_text(window.start_s)} to {clock_text(window.end_s)}, ", palette.soft)
         text.append(
-            f"the longest last {clock_text(length)}\nwith under 0.05 K/min of drift\n"
-            if not window_by_hand
-            else "\n",
+            f"the longest last {clock_text(length)}\nwith under 0.05 K/min of drift\n",
             palette.soft,
         )
         for quantity, role in _STEADY_SHOWN:

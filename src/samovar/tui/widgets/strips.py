@@ -6,8 +6,6 @@ it, and the part under the main curve is tinted so that it can be read from a ch
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from textual.events import Click
 from textual.message import Message
 from textual.strip import Strip
@@ -43,10 +41,6 @@ class StripStack(Widget):
         self.envelope = envelope
         self._rows = None
         self.refresh()
-
-    def update_view(self, **changes: object) -> None:
-        """Change parts of the view."""
-        self.show(replace(self.view, **changes), self.envelope)  # type: ignore[arg-type]
 
     def on_resize(self) -> None:
         """The layout follows the size."""
