@@ -244,13 +244,10 @@ def export(
     Example: samovar export r0007 --to booth.csv
     """
     from samovar.exchange.export import export_recording
-    from samovar.exchange.problems import InputError
-    from samovar.lookup import open_archive
+    from samovar.lookup import open_archive, run_of
 
     with open_archive(archive) as opened:
-        entry = opened.runs.run(run_name)
-        if entry is None:
-            raise InputError(f"{run_name}: no such run in {opened.where}; see samovar runs")
+        entry = run_of(opened, run_name)
         recording = opened.runs.recording(entry.number)
     export_recording(recording, to, entry.facts)
     if as_json:
@@ -379,15 +376,11 @@ def publish(
 
     Example: samovar publish voice-booth-playout-pc --to booth
     """
-    from samovar.exchange.problems import InputError
-    from samovar.lookup import open_archive
+    from samovar.lookup import open_archive, review_of
     from samovar.publish.review import publish_review
 
     with open_archive(archive) as opened:
-        found = opened.reviews.review(review)
-        if found is None:
-            names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"
-            raise InputError(f"{review}: no such review in {opened.where}; there are: {names}")
+        found = review_of(opened, review, review)
         written = publish_review(opened, found, to)
     if as_json:
         _print_json({"folder": str(to), "files": [str(p.relative_to(to)) for p in written]})

@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from samovar.archive import Archive
-from samovar.archive.records import Review, Setup
+from samovar.archive.records import Review, Run, Setup
 from samovar.core.facts import Facts
 from samovar.core.reading import Reading
 from samovar.core.reading import read as read_recording
@@ -24,6 +24,23 @@ def open_archive(archive: Path | None) -> Archive:
     return opened
 
 
+def run_of(opened: Archive, name: str) -> Run:
+    """The run of this name. Raises InputError where there is none."""
+    found = opened.runs.run(name)
+    if found is None:
+        raise InputError(f"{name}: no such run in {opened.where}; see samovar runs")
+    return found
+
+
+def review_of(opened: Archive, name: str, where: str) -> Review:
+    """The review of this name; `where` is what the call named it by. Raises InputError where there is none."""
+    found = opened.reviews.review(name)
+    if found is None:
+        names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"
+        raise InputError(f"{where}: no such review in {opened.where}; there are: {names}")
+    return found
+
+
 def reading_of(
     log: str, facts: Path | None, map_file: Path | None, archive: Path | None
 ) -> tuple[Recording, Reading]:
@@ -35,9 +52,7 @@ def reading_of(
     path = Path(log)
     if re.fullmatch(r"r\d+", log) and not path.exists():
         with open_archive(archive) as opened:
-            run_entry = opened.runs.run(log)
-            if run_entry is None:
-                raise InputError(f"{log}: no such run in {opened.where}; see samovar runs")
+            run_entry = run_of(opened, log)
             recording = opened.runs.recording(run_entry.number)
             known = read_facts(facts)[0] if facts else run_entry.facts
             return recording, read_recording(recording, known)
@@ -60,10 +75,7 @@ def cell_of(opened: Archive, review: str | None, setup: str | None) -> tuple[Rev
         raise InputError(
             "command line: --review and --setup go together; name both, or neither for the inbox"
         )
-    found = opened.reviews.review(review)
-    if found is None:
-        names = ", ".join(r.slug for r in opened.reviews.reviews()) or "none yet"
-        raise InputError(f"--review {review}: no such review in {opened.where}; there are: {names}")
+    found = review_of(opened, review, f"--review {review}")
     for candidate in found.setups:
         if candidate.name.lower() == setup.lower():
             return found, candidate

@@ -106,6 +106,13 @@ class Place(Screen[None]):
             text.append(part, self.palette.text)
         return text
 
+    def question_line(self) -> Text:
+        """The review in hand and its question."""
+        text = self.trail()
+        if self.session.review is not None:
+            text.append(f"   {self.session.review.question}", self.palette.soft)
+        return text
+
     def tell(self, act: Callable[..., object], *arguments: object, **named: object) -> None:
         """From a worker's thread: do this on the interface's own, unless place or program are gone by then."""
 

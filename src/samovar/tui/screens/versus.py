@@ -70,10 +70,7 @@ class VersusPlace(Place):
 
     def title_line(self) -> Text:
         """The question."""
-        text = self.trail()
-        if self.session.review is not None:
-            text.append(f"   {self.session.review.question}", self.palette.soft)
-        return text
+        return self.question_line()
 
     def fill(self) -> None:
         """Ladder and audit now; the curves when they are read."""

@@ -84,10 +84,7 @@ class WriteUpPlace(Place):
 
     def title_line(self) -> Text:
         """The question that is answered."""
-        text = self.trail()
-        if self.session.review is not None:
-            text.append(f"   {self.session.review.question}", self.palette.soft)
-        return text
+        return self.question_line()
 
     def fill(self) -> None:
         """Claims held against the runs as they are now."""

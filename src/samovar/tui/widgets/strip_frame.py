@@ -33,7 +33,6 @@ class StripView:
     room_c: float | None = None
     model: tuple[np.ndarray, np.ndarray] | None = None
     empty: str = "nothing recorded yet"
-    zero_s: float = 0.0
 
 
 @dataclass
