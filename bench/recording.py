@@ -88,6 +88,7 @@ def _on_screen() -> float:
 
 class _Load:
     name = "none"
+    by_hand = False
     stopped_at = 0.0
 
     def start(self) -> None:
@@ -98,6 +99,9 @@ class _Load:
 
     def work_done(self) -> float:
         return 0.0
+
+    def ended(self) -> None:
+        return None
 
 
 class _Sink:
@@ -128,7 +132,8 @@ class _Die:
 def _guard() -> float:
     """The worst of eight: seconds from the die over its stop temperature to the load stopped."""
     from samovar.bench.clock import MonotonicClock
-    from samovar.bench.course import Course, CourseSpec
+    from samovar.bench.course import Course
+    from samovar.bench.course_spec import CourseSpec
     from samovar.bench.guard import Guard
     from samovar.bench.recorder import Recorder
 
@@ -137,7 +142,7 @@ def _guard() -> float:
         die, load = _Die(), _Load()
         course = Course(CourseSpec("none", idle_most_s=0.0, load_s=30.0, cool_down_most_s=0.0))
         Recorder(
-            [die], MonotonicClock(), _Sink(), course=course, load=load, guard=Guard(105.0),
+            [die], MonotonicClock(), _Sink(), course=course, loads=[load], guard=Guard(105.0),
             read_die=lambda die=die: die.sample()[0], rate_hz=1.0,
         ).run()  # fmt: skip
         latencies.append(load.stopped_at - die.over_at)

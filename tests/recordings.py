@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from samovar.bench.course import Course, CourseSpec
+from samovar.bench.course import Course
+from samovar.bench.course_spec import CourseSpec
 from samovar.bench.guard import Guard
 from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts, ProcessorFacts, RoomFacts
@@ -112,7 +113,7 @@ def simulate(
         source, _ = machine.open_source()
         course = Course(spec or CourseSpec(load_spec.name, cool_down_most_s=120.0))
         recorder = Recorder(
-            [source], machine.clock, sink, course=course, load=SimulatedLoad(machine.rig, load_spec),
+            [source], machine.clock, sink, course=course, loads=[SimulatedLoad(machine.rig, load_spec)],
             guard=Guard(course.spec.stop_above_c), patience_s=None, rate_hz=rate_hz,
         )  # fmt: skip
         outcome = recorder.run()

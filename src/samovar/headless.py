@@ -13,7 +13,7 @@ from pathlib import Path
 from samovar.archive.archive import Archive
 from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Review, Setup
-from samovar.bench.course import CourseSpec, clock_text
+from samovar.bench.course_spec import CourseSpec, clock_text
 from samovar.bench.machine import ThisMachine
 from samovar.exchange.export import FORMATS
 from samovar.exchange.problems import InputError

@@ -13,7 +13,7 @@ import psutil
 
 from samovar.archive import Archive
 from samovar.archive.live import LiveRun
-from samovar.bench.course import CourseSpec
+from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.reading import read
 from samovar.demo.plan import FACTS

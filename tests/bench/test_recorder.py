@@ -9,8 +9,10 @@ import unittest
 from collections.abc import Callable, Sequence
 
 from samovar.bench.clock import MonotonicClock
-from samovar.bench.course import Course, CourseSpec
+from samovar.bench.course import Course
+from samovar.bench.course_spec import CourseSpec
 from samovar.bench.guard import Guard
+from samovar.bench.loads.protocol import LoadEnd
 from samovar.bench.recorder import Outcome, Recorder
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark
@@ -38,6 +40,7 @@ class FakeLoad:
     """A load that only counts."""
 
     name = "fake"
+    by_hand = False
 
     def __init__(self) -> None:
         self.running = False
@@ -54,6 +57,9 @@ class FakeLoad:
 
     def work_done(self) -> float:
         return 100.0 * time.monotonic()
+
+    def ended(self) -> LoadEnd | None:
+        return None
 
 
 class Memory:
@@ -112,7 +118,7 @@ class RecorderTest(unittest.TestCase):
     def test_the_course_puts_the_load_on_and_off(self) -> None:
         load = FakeLoad()
         outcome, sink, recorder = self.record(
-            [FakeSource(DIE, lambda t: 40.0)], rate_hz=20.0, course=quick(), load=load
+            [FakeSource(DIE, lambda t: 40.0)], rate_hz=20.0, course=quick(), loads=[load]
         )
         self.assertEqual(outcome.state, "sealed")
         self.assertEqual((load.starts, load.running), (1, False))
@@ -133,7 +139,7 @@ class RecorderTest(unittest.TestCase):
 
         source = FakeSource(DIE, rise)
         outcome, sink, _ = self.record(
-            [source], rate_hz=1.0, course=quick(idle_most_s=0.0, load_s=60.0), load=load,
+            [source], rate_hz=1.0, course=quick(idle_most_s=0.0, load_s=60.0), loads=[load],
             guard=Guard(105.0), read_die=lambda: source.sample()[0],
         )  # fmt: skip
         self.assertEqual(outcome.state, "did-not-finish")
@@ -148,7 +154,7 @@ class RecorderTest(unittest.TestCase):
         began = time.monotonic()
         outcome, _, _ = self.record(
             [FakeSource(DIE, lambda t: 60.0 if t < 0.5 else math.nan)], rate_hz=5.0,
-            course=quick(idle_most_s=0.0, load_s=60.0), load=load, guard=Guard(105.0, silent_s=1.0),
+            course=quick(idle_most_s=0.0, load_s=60.0), loads=[load], guard=Guard(105.0, silent_s=1.0),
             read_die=lambda: 60.0 if time.monotonic() - began < 0.5 else math.nan,
         )  # fmt: skip
         self.assertEqual(outcome.state, "did-not-finish")
@@ -166,7 +172,7 @@ class RecorderTest(unittest.TestCase):
         load, sink = FakeLoad(), Memory()
         recorder = Recorder(
             [FakeSource(DIE, lambda t: 40.0)], MonotonicClock(), sink, rate_hz=10.0,
-            course=quick(idle_most_s=0.0, load_s=60.0), load=load,
+            course=quick(idle_most_s=0.0, load_s=60.0), loads=[load],
         )  # fmt: skip
         threading.Timer(0.5, recorder.stop).start()
         began = time.monotonic()

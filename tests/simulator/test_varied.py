@@ -7,7 +7,7 @@ from collections import Counter
 
 import numpy as np
 
-from samovar.bench.course import CourseSpec
+from samovar.bench.course_spec import CourseSpec
 from samovar.core.reading import Reading, read
 from samovar.simulator.chip import ChipSpec
 from tests.recordings import SimulatedRun, simulate

@@ -6,8 +6,10 @@ from pathlib import Path
 from types import TracebackType
 
 from samovar.archive.database import open_database
+from samovar.archive.plans import PlanStore
 from samovar.archive.reviews import ReviewStore
 from samovar.archive.runs import RunStore
+from samovar.archive.shelf import ShelfStore
 
 
 class Archive:
@@ -22,6 +24,8 @@ class Archive:
         self._engine = open_database(where)
         self.runs = RunStore(self._engine)
         self.reviews = ReviewStore(self._engine)
+        self.shelf = ShelfStore(self._engine)
+        self.plans = PlanStore(self._engine)
         self.recovered = self.runs.recover()
 
     @staticmethod

@@ -11,12 +11,13 @@ from sqlalchemy import Connection, Engine, create_engine, event, inspect, select
 from sqlalchemy.exc import DatabaseError, OperationalError
 
 from samovar.archive.schema import META, METADATA
+from samovar.archive.steps import frame_in_full
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 PATIENT_MS = 1500
 """How long a call waits for an archive that another program holds."""
 
-STEPS: dict[int, Callable[[Connection], None]] = {}
+STEPS: dict[int, Callable[[Connection], None]] = {1: frame_in_full}
 """Migrations: the step of key N takes a database from version N to N + 1. A database is copied aside
 before the first step and keeps its old form where a step fails."""
 

@@ -10,7 +10,8 @@ import numpy as np
 
 from samovar.archive.archive import Archive
 from samovar.archive.records import HandReading, Review, Setup
-from samovar.bench.course import Course, CourseSpec
+from samovar.bench.course import Course
+from samovar.bench.course_spec import CourseSpec
 from samovar.bench.guard import Guard
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import Machine
@@ -60,17 +61,21 @@ class LiveRun:
         self.setup = setup
         self.facts = facts or (setup.facts if setup else Facts())
         if setup is not None:
-            machine.fit(setup.name)
+            machine.fit(setup.name, [p.name for p in setup.products], setup.changes)
         loaded = spec.load != NO_LOAD
-        load = machine.make_load(spec.load, spec.threads) if loaded else None
-        source, self._die_watch = machine.open_source()
-        self.course = Course(spec) if loaded else None
+        own = archive.plans.own_loads()
+        names = [part.load or spec.load for part in spec.plan] if loaded else []
+        made = {name: machine.make_load(name, spec.threads, own) for name in dict.fromkeys(names)}
+        source, self._die_watch = machine.open_source(setup.rig.sensors if setup and setup.rig else None)
+        self.by_hand = any(load.by_hand for load in made.values())
+        self.course = Course(spec, self.by_hand) if loaded else None
         self.recorder = Recorder(
             [source],
             machine.clock,
             self,
             course=self.course,
-            load=load,
+            loads=[made[name] for name in names],
+            set_fans=machine.set_fans,
             guard=Guard(spec.stop_above_c) if loaded else None,
             read_die=self._die_watch,
             rate_hz=rate_hz,
@@ -139,12 +144,42 @@ class LiveRun:
         finally:
             if self._die_watch is not None:
                 self._die_watch.close()
+        self._keep_score()
         # With no room on the disk, or the archive held by another program, the run waits in memory.
         while not self.archive.runs.seal(self.writer, self.outcome.state, self.outcome.reason):
             if self.give_up.wait(1.0):
                 break
         self.sealed.set()
         return self.outcome
+
+    def release(self) -> None:
+        """The load that a person starts elsewhere runs now."""
+        if self.course is not None:
+            self.course.release()
+
+    def load_over(self) -> None:
+        """The load that a person starts elsewhere has ended."""
+        if self.course is not None:
+            self.course.load_ended()
+
+    @property
+    def waiting(self) -> bool:
+        """Whether it waits for a person to start the load."""
+        return self.course is not None and self.course.waiting
+
+    def _keep_score(self) -> None:
+        """The score of a command, and the time it took, among the readings by hand."""
+        end = self.recorder.load_end
+        if end is None:
+            return
+        at_s, name = self.recorder.elapsed(), self.spec.load
+        found = [HandReading(at_s, "time", round(end.seconds, 2), 0.1, "s", f"{name}, from start to exit")]
+        if end.score is not None:
+            unit = end.score_unit[:10]
+            found.append(HandReading(at_s, "score", end.score, None, unit, f"{name}, from its output"))
+        for reading in found:
+            self.archive.runs.add_hand_reading(self.number, reading)
+            self.hand_readings.append(reading)
 
     def stop(self) -> None:
         """End it by hand."""

@@ -6,39 +6,46 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from samovar.core.facts import Facts
-
-
-@dataclass(frozen=True, slots=True)
-class Product:
-    """A thing that can be bought."""
-
-    id: int
-    name: str
-    kind: str
-    specification: dict[str, Any]
-    price: float | None = None
-    currency: str | None = None
+from samovar.core.product import Price, Product
+from samovar.core.rig import Rig
+from samovar.core.setup_changes import Arrangement
 
 
 @dataclass(frozen=True, slots=True)
 class Setup:
-    """One arrangement of a review. `changes` says in words what differs from the rig as it stands."""
+    """One arrangement of a review: a rig, the products fitted, and by the keys of `CHANGES` what was changed."""
 
     id: int
     review_id: int
     name: str
     reference: bool
     position: int
-    changes: dict[str, str]
+    changes: dict[str, Any]
     products: tuple[Product, ...] = ()
-    rig_name: str | None = None
-    facts: Facts = field(default_factory=Facts)
+    rig: Rig | None = None
+    state: str = "kept"
+
+    @property
+    def facts(self) -> Facts:
+        """What is known of its rig."""
+        return self.rig.full_facts if self.rig else Facts()
+
+    @property
+    def arrangement(self) -> Arrangement:
+        """The setup as far as it can be compared with another."""
+        fitted = [(p.kind, p.name) for p in self.products]
+        return Arrangement(self.rig.name if self.rig else None, fitted, self.changes)
+
+    @property
+    def price(self) -> Price | None:
+        """The price of the first of its products that has one."""
+        return next((p.price for p in self.products if p.price is not None), None)
 
 
 @dataclass(frozen=True, slots=True)
 class Review:
     """A question, its setups and loads. `margin_k` and `margin_share` are what counts as a practical
-    difference in temperature and in all else."""
+    difference in temperature and in all else; `courses` names the course of a load that has one of its own."""
 
     id: int
     slug: str
@@ -51,6 +58,8 @@ class Review:
     passes_wanted: int
     loads: tuple[str, ...]
     setups: tuple[Setup, ...] = ()
+    courses: dict[str, str] = field(default_factory=dict)
+    state: str = "kept"
 
     @property
     def reference(self) -> Setup | None:

@@ -1,17 +1,18 @@
-"""Reviews in the archive, with their setups, products, rigs and claims."""
+"""Reviews in the archive, with their setups."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import Engine, delete, func, insert, select, update
 
-from samovar.archive.records import Claim, Product, Review, Setup
-from samovar.archive.schema import CLAIM, PRODUCT, REVIEW, RIG, SETUP, SETUP_PRODUCT
-from samovar.core.facts import Facts
-from samovar.core.facts_plain import facts_from_plain, facts_to_plain
+from samovar.archive.claims import ClaimStore
+from samovar.archive.kept import DELETED, KEPT, KeptTable
+from samovar.archive.records import Product, Review, Rig, Setup
+from samovar.archive.schema import PRODUCT, REVIEW, RIG, RUN, SETUP, SETUP_PRODUCT
+from samovar.archive.shelf import product_of, rig_of
 
 
 def slug_of(name: str) -> str:
@@ -19,28 +20,13 @@ def slug_of(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "review"
 
 
-class ReviewStore:
-    """The reviews of one archive, and what they are made of."""
+class ReviewStore(ClaimStore):
+    """The reviews of one archive, their setups and claims."""
 
     def __init__(self, engine: Engine) -> None:
-        self._engine = engine
-
-    def add_product(
-        self,
-        name: str,
-        kind: str,
-        specification: dict[str, Any],
-        price: float | None = None,
-        currency: str | None = None,
-    ) -> int:
-        """Enter a product; the answer is its key."""
-        return self._insert(
-            PRODUCT, name=name, kind=kind, specification=specification, price=price, currency=currency
-        )
-
-    def add_rig(self, name: str, facts: Facts, conditions: dict[str, Any] | None = None) -> int:
-        """Enter a rig; the answer is its key."""
-        return self._insert(RIG, name=name, facts=facts_to_plain(facts), conditions=conditions or {})
+        super().__init__(engine)
+        self._review = KeptTable(engine, REVIEW, "review")
+        self._setup = KeptTable(engine, SETUP, "setup of this review", "review_id")
 
     def add_review(
         self,
@@ -50,17 +36,36 @@ class ReviewStore:
         *,
         passes_wanted: int = 2,
         noise_limit_dba: float | None = None,
+        margin_k: float = 1.0,
+        margin_share: float = 0.02,
+        courses: Mapping[str, str] | None = None,
+        verdict: str = "",
     ) -> int:
-        """Enter a review; the answer is its key."""
-        return self._insert(
-            REVIEW,
-            slug=slug_of(name),
-            name=name,
-            question=question,
-            loads=list(loads),
-            passes_wanted=passes_wanted,
-            noise_limit_dba=noise_limit_dba,
-        )
+        """Enter a review; the answer is its key. Raises NameTaken."""
+        return self._review.add(
+            slug=slug_of(name), name=name, question=question, loads=list(loads), passes_wanted=passes_wanted,
+            noise_limit_dba=noise_limit_dba, margin_k=margin_k, margin_share=margin_share,
+            courses=dict(courses or {}), verdict=verdict,
+        )  # fmt: skip
+
+    def save_review(self, review: Review) -> None:
+        """Keep a review's own values as they now are; its setups are kept by `save_setup`. Raises NameTaken."""
+        self._review.change(
+            review.id, slug=slug_of(review.name), name=review.name, question=review.question,
+            verdict=review.verdict, margin_k=review.margin_k, margin_share=review.margin_share,
+            noise_limit_dba=review.noise_limit_dba, passes_wanted=review.passes_wanted,
+            loads=list(review.loads), courses=dict(review.courses),
+        )  # fmt: skip
+
+    def set_review_state(self, review_id: int, state: str) -> None:
+        """Put a review out of sight, delete it, or bring it back; its runs stay as they are."""
+        name = self._review.set_state(review_id, state)
+        with self._engine.begin() as connection:
+            connection.execute(update(REVIEW).where(REVIEW.c.id == review_id).values(slug=slug_of(name)))
+
+    def free_review_name(self, name: str) -> str:
+        """The name, or `name (2)` where it is taken."""
+        return self._review.free_name(name)
 
     def add_setup(
         self,
@@ -70,85 +75,76 @@ class ReviewStore:
         product_ids: Sequence[int] = (),
         *,
         reference: bool = False,
-        changes: dict[str, str] | None = None,
+        changes: Mapping[str, Any] | None = None,
     ) -> int:
-        """Enter a setup behind those the review has; the answer is its key."""
+        """Enter a setup behind those the review has; the answer is its key. Raises NameTaken."""
         with self._engine.begin() as connection:
             position = connection.execute(
-                select(func.count()).select_from(SETUP).where(SETUP.c.review_id == review_id)
+                select(func.coalesce(func.max(SETUP.c.position), -1)).where(SETUP.c.review_id == review_id)
             ).scalar_one()
-            key = connection.execute(
-                insert(SETUP).values(
-                    review_id=review_id,
-                    rig_id=rig_id,
-                    name=name,
-                    position=position,
-                    reference=int(reference),
-                    changes=changes or {},
-                )
-            ).inserted_primary_key[0]  # type: ignore[index]
-            for product_id in product_ids:
-                connection.execute(insert(SETUP_PRODUCT).values(setup_id=key, product_id=product_id))
-        return int(key)
+            if reference:
+                self._no_reference(connection, review_id)
+            key = self._setup.add_in(
+                connection, review_id=review_id, rig_id=rig_id, name=name, position=position + 1,
+                reference=int(reference), changes=dict(changes or {}),
+            )  # fmt: skip
+            self._fit(connection, key, product_ids)
+        return key
 
-    def _insert(self, table: Any, **values: Any) -> int:
+    def save_setup(self, setup: Setup) -> None:
+        """Keep a setup as it now is. Raises NameTaken."""
+        self._setup.change(
+            setup.id, name=setup.name, rig_id=setup.rig.id if setup.rig else None, position=setup.position,
+            changes=setup.changes,
+        )  # fmt: skip
         with self._engine.begin() as connection:
-            key = connection.execute(insert(table).values(**values)).inserted_primary_key
-            assert key is not None
-            return int(key[0])
+            if setup.reference:
+                self._no_reference(connection, setup.review_id)
+            connection.execute(
+                update(SETUP).where(SETUP.c.id == setup.id).values(reference=int(setup.reference))
+            )
+            connection.execute(delete(SETUP_PRODUCT).where(SETUP_PRODUCT.c.setup_id == setup.id))
+            self._fit(connection, setup.id, [p.id for p in setup.products])
 
-    def products(self) -> list[Product]:
-        """Every product, by name."""
-        with self._engine.connect() as connection:
-            return [_product(r) for r in connection.execute(select(PRODUCT).order_by(PRODUCT.c.name))]
+    @staticmethod
+    def _no_reference(connection: Any, review_id: int) -> None:
+        connection.execute(update(SETUP).where(SETUP.c.review_id == review_id).values(reference=0))
 
-    def reviews(self) -> list[Review]:
-        """Every review with its setups, in the order they were entered."""
+    @staticmethod
+    def _fit(connection: Any, setup_id: int, product_ids: Sequence[int]) -> None:
+        for product_id in product_ids:
+            connection.execute(insert(SETUP_PRODUCT).values(setup_id=setup_id, product_id=product_id))
+
+    def set_setup_state(self, setup_id: int, state: str) -> None:
+        """Delete a setup or bring it back; its runs stay as they are."""
+        self._setup.set_state(setup_id, state)
+
+    def free_setup_name(self, review_id: int, name: str) -> str:
+        """The name, or `name (2)` where the review has one of it."""
+        return self._setup.free_name(name, review_id)
+
+    def reviews(self, state: str = KEPT) -> list[Review]:
+        """Every review in this state with its setups, in the order they were entered."""
         with self._engine.connect() as connection:
-            reviews = connection.execute(select(REVIEW).order_by(REVIEW.c.id)).all()
-            rigs = {r.id: r for r in connection.execute(select(RIG))}
-            products = {r.id: _product(r) for r in connection.execute(select(PRODUCT))}
+            query = select(REVIEW).where(REVIEW.c.state == state).order_by(REVIEW.c.id)
+            reviews = connection.execute(query).all()
+            rigs = {r.id: rig_of(r) for r in connection.execute(select(RIG))}
+            products = {r.id: product_of(r) for r in connection.execute(select(PRODUCT))}
             fitted: dict[int, list[Product]] = {}
             for row in connection.execute(select(SETUP_PRODUCT).order_by(SETUP_PRODUCT.c.id)):
                 fitted.setdefault(row.setup_id, []).append(products[row.product_id])
             setups: dict[int, list[Setup]] = {}
-            for row in connection.execute(select(SETUP).order_by(SETUP.c.position, SETUP.c.id)):
-                rig = rigs.get(row.rig_id)
-                setups.setdefault(row.review_id, []).append(
-                    Setup(
-                        row.id,
-                        row.review_id,
-                        row.name,
-                        bool(row.reference),
-                        row.position,
-                        dict(row.changes or {}),
-                        tuple(fitted.get(row.id, ())),
-                        rig.name if rig else None,
-                        facts_from_plain(rig.facts if rig else None),
-                    )
-                )
-        return [
-            Review(
-                r.id,
-                r.slug,
-                r.name,
-                r.question,
-                r.verdict,
-                r.margin_k,
-                r.margin_share,
-                r.noise_limit_dba,
-                r.passes_wanted,
-                tuple(r.loads),
-                tuple(setups.get(r.id, ())),
-            )
-            for r in reviews
-        ]
+            rows = select(SETUP).where(SETUP.c.state != DELETED).order_by(SETUP.c.position, SETUP.c.id)
+            for row in connection.execute(rows):
+                setups.setdefault(row.review_id, []).append(_setup_of(row, rigs, fitted))
+        return [_review_of(r, setups.get(r.id, [])) for r in reviews]
 
     def review(self, name: str | int) -> Review | None:
-        """The review of this key, slug or name; None where there is none."""
-        for review in self.reviews():
-            if name == review.id or str(name).lower() in (review.slug, review.name.lower()):
-                return review
+        """The review of this key, slug or name, archived ones too; None where there is none."""
+        for state in (KEPT, "archived"):
+            for review in self.reviews(state):
+                if name == review.id or str(name).lower() in (review.slug, review.name.lower()):
+                    return review
         return None
 
     def set_verdict(self, review_id: int, text: str) -> None:
@@ -156,52 +152,22 @@ class ReviewStore:
         with self._engine.begin() as connection:
             connection.execute(update(REVIEW).where(REVIEW.c.id == review_id).values(verdict=text))
 
-    def claims(self, review_id: int) -> list[Claim]:
-        """A review's claims in order."""
+    def last_run_of_each(self) -> dict[int, str]:
+        """When the last run of each review was begun, ISO 8601, by the review's key."""
         with self._engine.connect() as connection:
-            rows = connection.execute(
-                select(CLAIM).where(CLAIM.c.review_id == review_id).order_by(CLAIM.c.position, CLAIM.c.id)
-            ).all()
-        return [Claim(r.id, r.review_id, r.kind, r.setup_id, r.other_id, r.load, r.accepted) for r in rows]
-
-    def add_claim(
-        self, review_id: int, kind: str, setup_id: int | None, other_id: int | None, load: str
-    ) -> int:
-        """Enter a claim behind the others; the answer is its key."""
-        with self._engine.begin() as connection:
-            position = connection.execute(
-                select(func.coalesce(func.max(CLAIM.c.position), 0)).where(CLAIM.c.review_id == review_id)
-            ).scalar_one()
-            return int(
-                connection.execute(
-                    insert(CLAIM).values(
-                        review_id=review_id,
-                        kind=kind,
-                        setup_id=setup_id,
-                        other_id=other_id,
-                        load=load,
-                        position=position + 1,
-                    )
-                ).inserted_primary_key[0]  # type: ignore[index]
-            )
-
-    def accept_claim(self, claim_id: int, text: str | None) -> None:
-        """Keep the text the reviewer agrees to; None takes the agreement back."""
-        with self._engine.begin() as connection:
-            connection.execute(update(CLAIM).where(CLAIM.c.id == claim_id).values(accepted=text))
-
-    def drop_claim(self, claim_id: int) -> None:
-        """Take a claim out."""
-        with self._engine.begin() as connection:
-            connection.execute(delete(CLAIM).where(CLAIM.c.id == claim_id))
-
-    def restore_claim(self, claim: Claim, position: int) -> None:
-        """Put a dropped claim back where it was."""
-        self._insert(
-            CLAIM, id=claim.id, review_id=claim.review_id, position=position, kind=claim.kind,
-            setup_id=claim.setup_id, other_id=claim.other_id, load=claim.load, accepted=claim.accepted,
-        )  # fmt: skip
+            query = select(RUN.c.review_id, func.max(RUN.c.started)).group_by(RUN.c.review_id)
+            return {row[0]: row[1] for row in connection.execute(query) if row[0] is not None}
 
 
-def _product(row: Any) -> Product:
-    return Product(row.id, row.name, row.kind, dict(row.specification or {}), row.price, row.currency)
+def _setup_of(row: Any, rigs: Mapping[int, Rig], fitted: Mapping[int, list[Product]]) -> Setup:
+    return Setup(
+        row.id, row.review_id, row.name, bool(row.reference), row.position, dict(row.changes or {}),
+        tuple(fitted.get(row.id, ())), rigs.get(row.rig_id), row.state,
+    )  # fmt: skip
+
+
+def _review_of(row: Any, setups: Sequence[Setup]) -> Review:
+    return Review(
+        row.id, row.slug, row.name, row.question, row.verdict, row.margin_k, row.margin_share,
+        row.noise_limit_dba, row.passes_wanted, tuple(row.loads), tuple(setups), dict(row.courses or {}), row.state,
+    )  # fmt: skip

@@ -282,6 +282,20 @@ class RunStore:
             ).scalar()
         return None if found is None else float(found)
 
+    def move(self, number: int, review_id: int | None, setup_id: int | None, load: str) -> None:
+        """Take a run to the cell it belongs to, as its next pass; to the inbox with None. What is said of the
+        runs of either review is worked out anew."""
+        with self._engine.begin() as connection:
+            query = select(func.max(RUN.c.pass_number)).where(
+                RUN.c.setup_id == setup_id, RUN.c.load == load, RUN.c.id != number
+            )
+            earlier = connection.execute(query).scalar() if setup_id is not None else 0
+            connection.execute(
+                update(RUN)
+                .where(RUN.c.id == number)
+                .values(review_id=review_id, setup_id=setup_id, load=load, pass_number=(earlier or 0) + 1)
+            )
+
     def leave_out(self, number: int, reason: str | None) -> None:
         """Leave a run out of every comparison, with a reason; None brings it back."""
         with self._engine.begin() as connection:

@@ -29,6 +29,11 @@ def _belongs(name: str, to: str, nullable: bool = False) -> Column[int]:
     return Column(name, Integer, ForeignKey(f"{to}.id", ondelete=cascade), nullable=nullable, index=True)
 
 
+def _state() -> Column[str]:
+    """kept, archived (out of sight) or deleted (can be brought back)."""
+    return Column("state", String(10), nullable=False, default="kept", server_default="kept")
+
+
 META = Table(
     "meta", METADATA, Column("key", String(40), primary_key=True), Column("value", Text, nullable=False)
 )
@@ -40,8 +45,9 @@ PRODUCT = Table(
     Column("name", String(120), nullable=False, unique=True),
     Column("kind", String(40), nullable=False),
     Column("specification", JSON, nullable=False, default=dict),
-    Column("price", Float),
-    Column("currency", String(3)),
+    Column("prices", JSON, nullable=False, default=list),
+    Column("notes", JSON, nullable=False, default=list),
+    _state(),
 )
 
 RIG = Table(
@@ -50,8 +56,39 @@ RIG = Table(
     _id(),
     Column("name", String(120), nullable=False, unique=True),
     Column("facts", JSON, nullable=False, default=dict),
-    Column("conditions", JSON, nullable=False, default=dict),
+    Column("details", JSON, nullable=False, default=dict),
+    Column("sensors", JSON, nullable=False, default=dict),
+    _state(),
 )
+
+RATE = Table(
+    "rate",
+    METADATA,
+    _id(),
+    Column("currency", String(3), nullable=False),
+    Column("into", String(3), nullable=False),
+    Column("value", Float, nullable=False),
+    Column("day", String(10), nullable=False),
+)
+
+COURSE = Table(
+    "course",
+    METADATA,
+    _id(),
+    Column("name", String(120), nullable=False, unique=True),
+    Column("body", JSON, nullable=False, default=dict),
+    _state(),
+)
+
+LOAD = Table(
+    "load",
+    METADATA,
+    _id(),
+    Column("name", String(80), nullable=False, unique=True),
+    Column("body", JSON, nullable=False, default=dict),
+    _state(),
+)
+"""Loads of the reviewer's own. Those of the program have no row."""
 
 REVIEW = Table(
     "review",
@@ -66,6 +103,8 @@ REVIEW = Table(
     Column("noise_limit_dba", Float),
     Column("passes_wanted", Integer, nullable=False, default=2),
     Column("loads", JSON, nullable=False, default=list),
+    Column("courses", JSON, nullable=False, default=dict),
+    _state(),
 )
 
 SETUP = Table(
@@ -78,6 +117,7 @@ SETUP = Table(
     Column("position", Integer, nullable=False, default=0),
     Column("reference", Integer, nullable=False, default=0),
     Column("changes", JSON, nullable=False, default=dict),
+    _state(),
     UniqueConstraint("review_id", "name"),
 )
 

@@ -11,54 +11,25 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from samovar.bench.course_spec import CourseSpec, CourseStep
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, find_steady
+from samovar.core.uncertainty import mean_of
 
 CHECK_EVERY_S = 10.0
 DRIFT_MARGIN = 0.7
 """The course asks for a little less drift than the reading does, so that the reading finds it steady too."""
 
 
-@dataclass(frozen=True, slots=True)
-class CourseSpec:
-    """The rules of a course. Times in seconds, temperatures in K or °C as named.
-
-    `load_s`: a fixed time for the load; None means until steady, at most `load_most_s`.
-    A step whose longest time is 0 is left out.
-    """
-
-    load: str
-    threads: int | None = None
-    idle_least_s: float = 60.0
-    idle_most_s: float = 600.0
-    calm_k_per_min: float = 0.3
-    load_s: float | None = None
-    load_most_s: float = 1800.0
-    steady_least_s: float = 180.0
-    cool_down_k: float = 2.0
-    cool_down_most_s: float = 900.0
-    stop_above_c: float = 105.0
-
-    def words(self) -> str:
-        """The load's rule for ending, as people read it."""
-        if self.load_s is not None:
-            return f"for {clock_text(self.load_s)}"
-        return f"until steady, at most {clock_text(self.load_most_s)}"
-
-
-def clock_text(seconds: float) -> str:
-    """Minutes and seconds, `14:32`; hours before them where there are any."""
-    whole = round(seconds)
-    hours, rest = divmod(whole, 3600)
-    minutes, second = divmod(rest, 60)
-    return f"{hours}:{minutes:02d}:{second:02d}" if hours else f"{minutes}:{second:02d}"
-
-
 @dataclass
 class Course:
-    """One course under way. `step` is idle, load, cool-down or done; `since_s` when it began."""
+    """One course under way. `step` is idle, load, cool-down or done; `index` which of the load's steps it is
+    at; `since_s` when it began. With `by_hand` the load waits, after idle, until `release` is called."""
 
     spec: CourseSpec
+    by_hand: bool = False
     step: str = "idle"
+    index: int = 0
+    waiting: bool = False
     since_s: float = 0.0
     steps: list[tuple[str, float]] = field(default_factory=lambda: [("idle", 0.0)])
     idle_die_c: float | None = None
@@ -66,22 +37,46 @@ class Course:
     _die: list[float] = field(default_factory=list)
     _power: list[float] = field(default_factory=list)
     _checked_s: float = 0.0
+    _ended: bool = False
+    _released: bool = False
 
     def __post_init__(self) -> None:
-        if self.spec.idle_most_s <= 0:
+        if self.spec.idle_most_s <= 0 and not self.by_hand:
             self.step = "load"
             self.steps = [("load", 0.0)]
+
+    @property
+    def part(self) -> CourseStep:
+        """The load's step now, or the one that comes first."""
+        return self.spec.plan[self.index]
+
+    def release(self) -> None:
+        """A load that is started by hand runs now."""
+        self._released = True
+
+    def load_ended(self) -> None:
+        """The load has come to its own end: its step is over at the next sample."""
+        self._ended = True
 
     def advance(self, at_s: float, die_c: float, power_w: float = math.nan) -> str:
         """Tell one sample; the answer is the step that holds from now on."""
         self._time.append(at_s)
         self._die.append(die_c)
         self._power.append(power_w)
-        if self.step == "idle" and self._idle_over(at_s):
-            self.idle_die_c = self._recent_die(15.0)
-            self._go("load", at_s)
-        elif self.step == "load" and self._load_over(at_s):
-            self._go("cool-down", at_s)
+        if self.step == "idle" and (self.waiting or self._released or self._idle_over(at_s)):
+            if self.by_hand and not self._released:
+                self.waiting = True
+            else:
+                self.waiting = False
+                self.idle_die_c = self._recent_die(15.0)
+                self._go("load", at_s)
+        elif self.step == "load" and (self._ended or self._load_over(at_s)):
+            self._ended = False
+            if self.index + 1 < len(self.spec.plan):
+                self.index += 1
+                self._go("load", at_s)
+            else:
+                self._go("cool-down", at_s)
         elif self.step == "cool-down" and self._cool(at_s):
             self._go("done", at_s)
         return self.step
@@ -123,9 +118,10 @@ class Course:
 
     def _load_over(self, at_s: float) -> bool:
         length = at_s - self.since_s
-        if self.spec.load_s is not None:
-            return length >= self.spec.load_s
-        if length >= self.spec.load_most_s:
+        part = self.part
+        if part.load_s is not None:
+            return length >= part.load_s
+        if length >= (part.load_most_s or self.spec.load_most_s):
             return True
         if length < 1.5 * self.spec.steady_least_s or not self._due(at_s):
             return False
@@ -138,8 +134,13 @@ class Course:
         recent = slice(self._tail(self.spec.steady_least_s) - begin, None)
         if _slope_per_min(time_s[recent], die[recent]) > 2.0 * drift_limit:
             return False
-        if not find_steady(time_s, die, drift_limit, self.spec.steady_least_s, windows=4).found:
+        window = find_steady(time_s, die, drift_limit, self.spec.steady_least_s, windows=4)
+        if not window.found:
             return False
+        if self.spec.within_k is not None and window.start_s is not None:
+            width = mean_of(die[time_s >= window.start_s]).half_width
+            if width is None or width > self.spec.within_k:
+                return False
         power = np.array(self._power[begin:])
         if not np.isfinite(power).any() or float(np.nanmean(power)) <= 0:
             return True

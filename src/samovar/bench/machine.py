@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Protocol
+from typing import Any, Protocol
 
 from samovar.bench.clock import Clock, MonotonicClock
-from samovar.bench.loads.processor import DESCRIPTION, ProcessorLoad
+from samovar.bench.loads.catalogue import KINDS, OwnLoad
+from samovar.bench.loads.combined import make_load
 from samovar.bench.loads.protocol import Load
 from samovar.sources.linux import LinuxSource, discover
 from samovar.sources.protocol import Probed, Source
+from samovar.sources.roles import with_roles
 
 
 class Machine(Protocol):
@@ -20,25 +23,36 @@ class Machine(Protocol):
         """The time it lives in."""
         ...
 
-    def fit(self, setup: str) -> bool:
-        """Bring it into a setup; False where hands must do that."""
+    def fit(self, setup: str, products: Sequence[str] = (), changes: Mapping[str, Any] | None = None) -> bool:
+        """Bring it into a setup with these products fitted and these changes; False where hands must do that."""
+        ...
+
+    def set_fans(self, share: float) -> bool:
+        """Set its fans to a share of their full speed; False where hands must do that."""
         ...
 
     def probe(self) -> list[Probed]:
         """What can be measured on it now."""
         ...
 
-    def open_source(self) -> tuple[Source, DieWatch | None]:
+    def open_source(self, roles: Mapping[str, str] | None = None) -> tuple[Source, DieWatch | None]:
         """Its sensors, and a watch on its die for the guard (None: it has no die sensor). The caller
-        closes both."""
+        closes both. `roles` are those confirmed for a rig, by channel id; they go before what is proposed."""
+        ...
+
+    def known_facts(self) -> dict[str, Any]:
+        """What it tells of itself, by the keys of `core.rig.RIG_FIELDS`."""
         ...
 
     def loads(self) -> dict[str, str]:
         """The loads it can carry: name and description."""
         ...
 
-    def make_load(self, name: str, threads: int | None = None) -> Load:
-        """A load, not yet on. Raises LoadError where there is none of this name."""
+    def make_load(
+        self, name: str, threads: int | None = None, own: Mapping[str, OwnLoad] | None = None
+    ) -> Load:
+        """A load, its own or one of the reviewer's `own`, not yet on. Raises LoadError where there is none of
+        this name."""
         ...
 
 
@@ -54,25 +68,37 @@ class ThisMachine:
         """The machine's own monotonic clock."""
         return self._clock
 
-    def fit(self, setup: str) -> bool:
+    def fit(self, setup: str, products: Sequence[str] = (), changes: Mapping[str, Any] | None = None) -> bool:
         """Coolers are swapped by hand."""
         return False
+
+    def set_fans(self, share: float) -> bool:
+        """The kernel's fan controls are left to the machine's owner."""
+        return False
+
+    def known_facts(self) -> dict[str, Any]:
+        """What the kernel tells."""
+        from samovar.sources.linux.identity import known_facts
+
+        return known_facts(self.sysroot)
 
     def probe(self) -> list[Probed]:
         """What the kernel shows now."""
         return discover(self.sysroot)
 
-    def open_source(self) -> tuple[Source, DieWatch | None]:
+    def open_source(self, roles: Mapping[str, str] | None = None) -> tuple[Source, DieWatch | None]:
         """The kernel's sensors; the guard gets files of its own."""
-        return LinuxSource(self.sysroot), die_watcher(self.sysroot, self.clock)
+        return with_roles(LinuxSource(self.sysroot), roles), die_watcher(self.sysroot, self.clock, roles)
 
     def loads(self) -> dict[str, str]:
-        """The processor loads."""
-        return dict(DESCRIPTION)
+        """The program's loads."""
+        return {name: kind.words for name, kind in KINDS.items()}
 
-    def make_load(self, name: str, threads: int | None = None) -> Load:
-        """A processor load. Raises LoadError."""
-        return ProcessorLoad(name, threads)
+    def make_load(
+        self, name: str, threads: int | None = None, own: Mapping[str, OwnLoad] | None = None
+    ) -> Load:
+        """One of the program's loads, or of the reviewer's own. Raises LoadError."""
+        return make_load(name, threads, own or {})
 
 
 class DieWatch:
@@ -90,10 +116,10 @@ class DieWatch:
         self._source.close()
 
 
-def die_watcher(sysroot: Path, clock: Clock) -> DieWatch | None:
+def die_watcher(sysroot: Path, clock: Clock, roles: Mapping[str, str] | None = None) -> DieWatch | None:
     """A watch on the die of the machine below `sysroot`; None without a die sensor."""
     source = LinuxSource(sysroot, clock.now)
-    for index, channel in enumerate(source.channels):
+    for index, channel in enumerate(with_roles(source, roles).channels):
         if channel.quantity == "temperature" and channel.role == "die":
             # The files of all other sensors are not needed: they open again by themselves if ever read.
             source.close()

@@ -16,7 +16,7 @@ from typing import Protocol
 from samovar.bench.clock import Clock
 from samovar.bench.course import Course
 from samovar.bench.guard import Guard, GuardThread, Trip
-from samovar.bench.loads.protocol import Load, LoadError
+from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark
 from samovar.sources.protocol import Source
@@ -88,7 +88,8 @@ class Recorder:
         sources: what is sampled, in this order; `channels` joins theirs and the work rate.
         clock: the run's clock.
         course: what happens when; None records until stopped or `for_s` is over.
-        load: what the course puts on; None records without.
+        loads: what the course puts on, one for each of its steps, or one for all; none records without.
+        set_fans: sets the machine's fans to a share of full speed; False where hands must.
         guard: when to stop the load; None without one.
         read_die: a quick look at the die for the guard's own thread.
         sink: takes every sample and mark as it comes.
@@ -105,7 +106,8 @@ class Recorder:
         sink: Sink,
         *,
         course: Course | None = None,
-        load: Load | None = None,
+        loads: Sequence[Load] = (),
+        set_fans: Callable[[float], bool] | None = None,
         guard: Guard | None = None,
         read_die: Callable[[], float] | None = None,
         rate_hz: float = 1.0,
@@ -113,10 +115,13 @@ class Recorder:
         patience_s: float | None = 0.25,
     ) -> None:
         self.sources = list(sources)
-        self.channels = tuple(c for s in self.sources for c in s.channels) + ((WORK,) if load else ())
+        self.channels = tuple(c for s in self.sources for c in s.channels) + ((WORK,) if loads else ())
         self.clock = clock
         self.course = course
-        self.load = load
+        self._loads = list(loads)
+        self.load: Load | None = self._loads[0] if self._loads else None
+        self._set_fans = set_fans
+        self.load_end: LoadEnd | None = None
         self._sink = sink
         self._guard = guard
         self._interval_s = 1.0 / rate_hz
@@ -204,20 +209,38 @@ class Recorder:
             trip = self._trip or self._own_guard(at_s, values)
             if trip is not None:
                 return self._ended_by(trip, at_s)
+            self._look_for_the_end()
             if self.course is not None:
-                before = self.course.step
+                before = (self.course.step, self.course.index)
                 step = self.course.advance(
                     at_s, self._pick(values, self._die), self._pick(values, self._power)
                 )
-                if step != before:
+                if (step, self.course.index) != before:
                     self._follow(step, at_s)
                 if step == "done":
-                    return Outcome("sealed", None, at_s)
+                    return self._done(at_s)
             elif self._for_s is not None and at_s >= self._for_s - 0.5 * self._interval_s:
                 return Outcome("sealed", None, at_s)
             # A tick that was missed is not made up: the next one on the grid is taken.
             tick = max(tick + 1, math.floor(self.elapsed() / self._interval_s + 0.25))
             self.clock.wait_until(self._start + tick * self._interval_s, self._stop)
+
+    def _look_for_the_end(self) -> None:
+        """A load that ends by itself, such as a command, ends its step."""
+        if not self._loaded or self.load is None or self.course is None:
+            return
+        end = self.load.ended()
+        if end is not None:
+            self.load_end = end
+            self.mark(f"{self.load.name} {end.words}")
+            self._hand_on_marks()
+            self.course.load_ended()
+
+    def _done(self, at_s: float) -> Outcome:
+        """A command that failed has not done what it was to measure."""
+        if self.load_end is not None and self.load_end.status != 0 and self.load is not None:
+            return Outcome("did-not-finish", f"{self.load.name} {self.load_end.words}", at_s)
+        return Outcome("sealed", None, at_s)
 
     def _ended_by(self, trip: Trip, at_s: float) -> Outcome:
         self._load_off()
@@ -272,16 +295,31 @@ class Recorder:
         if self.load is None:
             return
         if step == "load":
-            with self._lock:
-                self.load.start()
-                self._loaded = True
-                self._last_work = (self.clock.now(), self.load.work_done())
-            if self._watch:
-                self._watch.armed.set()
-            self._sink.mark(Mark(at_s, f"load on: {self.load.name}"))
+            self._put_on(at_s)
         elif self._loaded:
             self._load_off()
             self._sink.mark(Mark(at_s, "load off"))
+
+    def _put_on(self, at_s: float) -> None:
+        """The load of the course's present step, and the fans as it wants them."""
+        index = self.course.index if self.course else 0
+        wanted = self._loads[min(index, len(self._loads) - 1)]
+        part = self.course.part if self.course else None
+        if part is not None and part.fan_share is not None:
+            done = self._set_fans is not None and self._set_fans(part.fan_share)
+            share = f"fans {100 * part.fan_share:.0f} %"
+            self._sink.mark(Mark(at_s, share if done else f"{share}: set them by hand"))
+        if self._loaded and wanted is self.load:
+            return
+        with self._lock:
+            self._load_off()
+            self.load = wanted
+            self.load.start()
+            self._loaded = True
+            self._last_work = (self.clock.now(), self.load.work_done())
+        if self._watch:
+            self._watch.armed.set()
+        self._sink.mark(Mark(at_s, f"load on: {self.load.name}"))
 
     def _load_off(self) -> None:
         with self._lock:

@@ -1,9 +1,18 @@
-"""What to run next: parts swapped seldom, the reference first and last, every cell as often as wanted."""
+"""What to run next: parts swapped seldom, the reference first and last, passes interleaved."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedCell:
+    """One run of the plan: which cell, its pass, counted from 1, and its round of the whole."""
+
+    setup: str
+    load: str
+    pass_number: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,19 +24,64 @@ class Proposal:
     reason: str
 
 
-def propose(
+@dataclass(frozen=True, slots=True)
+class BenchTime:
+    """What is still to do: runs, swaps of parts, seconds, and how many of the runs are only estimated by a
+    course's longest time because none like them was recorded yet."""
+
+    runs: int
+    swaps: int
+    seconds: float
+    guessed: int
+
+
+def plan(
+    setups: Sequence[str], loads: Sequence[str], reference: str | None, wanted: int
+) -> list[PlannedCell]:
+    """The whole order, from nothing recorded to every cell full.
+
+    Each round takes every setup once, through all its loads, so that a pass costs one swap a setup. Every
+    second round runs back the other way: the setup of the turn stays fitted, and over two rounds every setup
+    stands at the same mean time, so that a room that warms evenly favours none. The reference opens the first
+    round and closes the last: what it differs by is the drift of the bench itself.
+    """
+    others = [s for s in setups if s != reference]
+    with_reference = reference is not None and reference in setups
+    out: list[PlannedCell] = []
+    for number in range(1, wanted + 1):
+        back = number % 2 == 0
+        row = others[::-1] if back else list(others)
+        if with_reference and reference is not None:
+            # Forward rounds open with the reference, backward ones close with it; the last closes with it
+            # whichever way it runs, unless it is also the first.
+            last = number == wanted and number > 1
+            row = [*row, reference] if back or last else [reference, *row]
+        order = list(loads)[::-1] if back else list(loads)
+        out += [PlannedCell(s, load, number) for s in row for load in order]
+    if wanted == 1 and with_reference and reference is not None and others and loads:
+        out.append(PlannedCell(reference, loads[-1], 2))
+    return out
+
+
+def swaps(order: Sequence[PlannedCell], fitted: str | None) -> int:
+    """How often parts have to be changed on the way through."""
+    count, now = 0, fitted
+    for cell in order:
+        if now is not None and cell.setup != now:
+            count += 1
+        now = cell.setup
+    return count
+
+
+def remaining(
     setups: Sequence[str],
     loads: Sequence[str],
     reference: str | None,
     done: Mapping[tuple[str, str], int],
     wanted: int,
     fitted: str | None,
-) -> Proposal | None:
-    """The next cell to record.
-
-    The reference is measured once before anything else, so that drift of the bench can be seen when it
-    comes again at the end; then the setup that is fitted goes on until its cells are full; then the
-    setup that is furthest behind. None when every cell has the passes wanted.
+) -> list[PlannedCell]:
+    """The rest of the plan, beginning with what the fitted setup still lacks in the round under way.
 
     Args:
         setups, loads: names in the review's order.
@@ -36,35 +90,72 @@ def propose(
         wanted: passes wanted in each cell.
         fitted: the setup of the last run, None where nothing was recorded yet.
     """
+    left = [
+        c for c in plan(setups, loads, reference, wanted) if done.get((c.setup, c.load), 0) < c.pass_number
+    ]
+    if not left or fitted is None or left[0].setup == fitted:
+        return left
+    now = left[0].pass_number
+    here = [c for c in left if c.setup == fitted and c.pass_number == now]
+    closing = fitted == reference and now == wanted and any(c.setup != reference for c in left)
+    if not here or closing:
+        return left
+    return [*here, *(c for c in left if c not in here)]
 
-    def missing(setup: str) -> list[str]:
-        return [load for load in loads if done.get((setup, load), 0) < wanted]
 
-    if (
-        reference is not None
-        and reference in setups
-        and not any(done.get((reference, load), 0) for load in loads)
-        and loads
-    ):
-        return Proposal(reference, loads[-1], "the reference first: all others are held against it")
-    # The reference keeps its last pass for the end.
-    open_setups = [s for s in setups if missing(s) and s != reference]
-    if reference is not None and reference in setups:
-        early = [load for load in loads if done.get((reference, load), 0) < max(1, wanted - 1)]
-        if fitted == reference and early:
-            return Proposal(reference, early[0], f"{reference} is fitted and has loads without a pass")
-    if fitted in open_setups and fitted is not None:
-        load = min(missing(fitted), key=lambda x: done.get((fitted, x), 0))
-        return Proposal(fitted, load, f"{fitted} is fitted: no part to swap")
-    if open_setups:
-        best = min(
-            open_setups, key=lambda s: (sum(done.get((s, load), 0) for load in loads), setups.index(s))
-        )
-        load = min(missing(best), key=lambda x: done.get((best, x), 0))
-        return Proposal(best, load, f"{best} has {len(missing(best))} of {len(loads)} loads to go")
-    if reference in setups and reference is not None and missing(reference):
-        load = missing(reference)[0]
-        return Proposal(
-            reference, load, "the reference once more at the end: it shows whether the bench has drifted"
-        )
-    return None
+def propose(
+    setups: Sequence[str],
+    loads: Sequence[str],
+    reference: str | None,
+    done: Mapping[tuple[str, str], int],
+    wanted: int,
+    fitted: str | None,
+) -> Proposal | None:
+    """The next cell to record and the reason for it; None when every cell has its passes. Arguments as for
+    `remaining`."""
+    left = remaining(setups, loads, reference, done, wanted, fitted)
+    if not left:
+        return None
+    first = left[0]
+    return Proposal(first.setup, first.load, _reason(first, left, reference, done, wanted, fitted))
+
+
+def _reason(
+    first: PlannedCell, left: Sequence[PlannedCell], reference: str | None,
+    done: Mapping[tuple[str, str], int], wanted: int, fitted: str | None,
+) -> str:  # fmt: skip
+    if first.setup == fitted:
+        return f"{fitted} is fitted: no part to swap"
+    if first.setup == reference and not any(done.values()):
+        return "the reference first: all others are held against it"
+    if first.setup == reference and all(c.setup == reference for c in left):
+        return "the reference once more at the end: it shows whether the bench has drifted"
+    if fitted is None:
+        return "the first of the review's order"
+    of = f"pass {first.pass_number} of {wanted}"
+    if first.pass_number % 2 == 0:
+        return f"{of} runs back the other way, so that a room that warms favours no setup"
+    return f"{of}: {first.setup} is the next to fit"
+
+
+def bench_time(
+    left: Sequence[PlannedCell], fitted: str | None, lengths: Mapping[str, Sequence[float]], longest_s: Mapping[str, float],
+) -> BenchTime:  # fmt: skip
+    """How long the rest takes.
+
+    Args:
+        left: the runs to go, in order.
+        fitted: the setup that is fitted now.
+        lengths: lengths in seconds of finished runs, by load.
+        longest_s: for loads nothing was recorded of, the longest their course may take.
+    """
+    total, guessed = 0.0, 0
+    every = [s for values in lengths.values() for s in values]
+    for cell in left:
+        known = lengths.get(cell.load)
+        if known:
+            total += sum(known) / len(known)
+        else:
+            guessed += 1
+            total += min(longest_s.get(cell.load, 3600.0), sum(every) / len(every) if every else 3600.0)
+    return BenchTime(len(left), swaps(left, fitted), total, guessed)

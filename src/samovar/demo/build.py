@@ -13,9 +13,9 @@ from pathlib import Path
 from samovar.archive.archive import Archive
 from samovar.archive.records import HandReading
 from samovar.core.reading_plain import from_plain
-from samovar.demo.plan import FACTS, METER, METER_HALF_WIDTH_DB, RUNS, PlannedRun
+from samovar.demo import relay_site, van, voice_booth
+from samovar.demo.plan import METER, METER_HALF_WIDTH_DB, RUNS, SPOT, PlannedRun
 from samovar.demo.record import RecordedRun, record
-from samovar.demo.voice_booth import frame
 
 FIRST_DAY = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
 
@@ -30,22 +30,31 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
     for leftover in (part, part.with_name(part.name + "-wal"), part.with_name(part.name + "-shm")):
         leftover.unlink(missing_ok=True)
     with Archive(part) as archive:
-        review = frame(archive)
-        setups = {s.name: s for s in review.setups}
+        reviews = {
+            "voice booth": voice_booth.frame(archive),
+            "van": van.frame(archive),
+            "relay site": relay_site.frame(archive),
+        }
+        setups = {(name, s.name): s for name, review in reviews.items() for s in review.setups}
+        facts = [setups[plan.review, plan.setup].facts for plan in RUNS]
+        courses = [archive.plans.body_of(reviews[p.review].courses.get(p.load)) for p in RUNS]
         began = FIRST_DAY
         context = multiprocessing.get_context("spawn")
         with ProcessPoolExecutor(max_workers=min(4, os.cpu_count() or 1), mp_context=context) as pool:
-            for number, (plan, run) in enumerate(zip(RUNS, pool.map(record, RUNS), strict=True), start=1):
+            for number, (plan, run) in enumerate(
+                zip(RUNS, pool.map(record, RUNS, facts, courses), strict=True), start=1
+            ):
+                setup = setups[plan.review, plan.setup]
                 key = archive.runs.add(
                     run.recording,
                     plan.load,
                     began.isoformat().replace("+00:00", "Z"),
                     run.state,
                     reason=run.reason,
-                    review_id=review.id,
-                    setup_id=setups[plan.setup].id,
-                    facts=FACTS,
-                    hand_readings=_noise(plan, run),
+                    review_id=setup.review_id,
+                    setup_id=setup.id,
+                    facts=setup.facts,
+                    hand_readings=_by_hand(plan, run),
                 )
                 archive.runs.store_reading(key, from_plain(run.reading))
                 began += timedelta(seconds=run.recording.duration_s + 900.0)
@@ -54,11 +63,15 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
     part.replace(path)
 
 
-def _noise(plan: PlannedRun, run: RecordedRun) -> list[HandReading]:
-    """The sound level as a reviewer would have read it towards the end of the load."""
+def _by_hand(plan: PlannedRun, run: RecordedRun) -> list[HandReading]:
+    """What a reviewer would have read towards the end of the load: the sound level; on the relay site, where
+    nothing turns, the regulators' surface."""
     if run.state != "sealed":
         return []
     read_off = run.noise_dba + random.Random(plan.seed).gauss(0.0, 0.4)
     loads = [m.at_s for m in run.recording.marks if m.text == "load off"]
     at_s = loads[-1] - 40.0 if loads else run.recording.duration_s
+    if plan.review == "relay site":
+        surface = round(run.regulator_c + random.Random(plan.seed).gauss(0.0, 0.6), 1)
+        return [HandReading(at_s, "surface", surface, 2.0, "°C", SPOT)]
     return [HandReading(at_s, "noise", round(read_off, 1), METER_HALF_WIDTH_DB, "dBA", METER)]

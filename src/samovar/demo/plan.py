@@ -8,6 +8,7 @@ from samovar.core.facts import Facts, ProcessorFacts, RoomFacts
 
 METER = "class 2 meter at 1 m, background 17 dBA"
 METER_HALF_WIDTH_DB = 1.4
+SPOT = "spot thermometer at 10 cm, black tape, emissivity 0.95"
 
 FACTS = Facts(
     cpu=ProcessorFacts("Halden 8", 8, 95.0, 3400.0, 4900.0, 95.0, 142.0, 28.0),
@@ -17,13 +18,15 @@ FACTS = Facts(
 
 @dataclass(frozen=True, slots=True)
 class PlannedRun:
-    """One run of the demo: the cell, the room that day, the sensors' seed, the guard's stop temperature."""
+    """One run of the demo: the cell, the room that day, the sensors' seed, the guard's stop temperature, and
+    which of the reviews it belongs to."""
 
     setup: str
     load: str
     room_c: float
     seed: int
-    stop_above_c: float = 105.0
+    stop_above_c: float | None = None
+    review: str = "voice booth"
 
 
 RUNS: tuple[PlannedRun, ...] = (
@@ -45,4 +48,9 @@ RUNS: tuple[PlannedRun, ...] = (
     PlannedRun("Loam P", "worst case", 22.9, 51),
     PlannedRun("Loam P", "heavy work", 23.0, 52),
     PlannedRun("Plain 65", "worst case", 22.8, 14),
+    PlannedRun("Closed", "worst case", 34.0, 61, review="van"),
+    PlannedRun("Closed", "heavy work", 34.2, 62, review="van"),
+    PlannedRun("Vent kit", "worst case", 34.1, 71, review="van"),
+    PlannedRun("Closed, 22 W", "worst case", 34.3, 81, review="van"),
+    PlannedRun("As delivered", "worst case", 27.0, 91, review="relay site"),
 )

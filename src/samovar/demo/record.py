@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from samovar.bench.course import Course, CourseSpec
+from samovar.bench.course import Course
+from samovar.bench.course_spec import spec_of
 from samovar.bench.guard import Guard
 from samovar.bench.recorder import Recorder
+from samovar.core.facts import Facts
 from samovar.core.reading import read
 from samovar.core.reading_plain import to_plain
 from samovar.core.recording import Mark, Recording
-from samovar.demo.plan import FACTS, PlannedRun
+from samovar.demo.plan import PlannedRun
 from samovar.simulator.machine import SimulatedMachine
 
 
@@ -27,6 +29,7 @@ class _Memory:
         self.marks: list[Mark] = []
         self.truth: list[str] = []
         self.noise_dba = float("nan")
+        self.regulator_c = float("nan")
         self._machine = machine
 
     def append(self, at_s: float, values: Sequence[float]) -> None:
@@ -35,6 +38,7 @@ class _Memory:
         self.truth.append(self._machine.rig.truth().binding)
         if self._machine.rig.load is not None:
             self.noise_dba = self._machine.rig.noise_dba()
+            self.regulator_c = self._machine.rig.vrm_c
 
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)
@@ -42,8 +46,8 @@ class _Memory:
 
 @dataclass(frozen=True)
 class RecordedRun:
-    """What one planned run gave: the recording, how it ended, its reading, the noise read by hand, and
-    for tests the simulator's own truth: the binding limit of every sample."""
+    """What one planned run gave: the recording, how it ended, its reading, the noise and the
+    regulators' surface as read by hand, and for tests the simulator's own truth: every sample's binding limit."""
 
     recording: Recording
     state: str
@@ -51,22 +55,25 @@ class RecordedRun:
     reading: dict[str, Any]
     noise_dba: float
     truth: list[str]
+    regulator_c: float
 
 
-def record(plan: PlannedRun) -> RecordedRun:
+def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRun:
     """Record one planned run through the bench, without waiting for the wall clock."""
     machine = SimulatedMachine(plan.setup, plan.room_c, plan.seed, speed=None)
     try:
         sink = _Memory(machine)
         source, _ = machine.open_source()
-        spec = CourseSpec(plan.load, stop_above_c=plan.stop_above_c, cool_down_most_s=420.0)
+        spec = spec_of(plan.load, course, facts.cpu.temperature_limit_c)
+        if plan.stop_above_c is not None:
+            spec = replace(spec, stop_above_c=plan.stop_above_c)
         recorder = Recorder(
             [source],
             machine.clock,
             sink,
             course=Course(spec),
-            load=machine.make_load(plan.load),
-            guard=Guard(plan.stop_above_c),
+            loads=[machine.make_load(plan.load)],
+            guard=Guard(spec.stop_above_c),
             patience_s=None,
         )
         outcome = recorder.run()
@@ -80,5 +87,11 @@ def record(plan: PlannedRun) -> RecordedRun:
         outcome.state == "did-not-finish",
     )
     return RecordedRun(
-        recording, outcome.state, outcome.reason, to_plain(read(recording, FACTS)), sink.noise_dba, sink.truth
+        recording,
+        outcome.state,
+        outcome.reason,
+        to_plain(read(recording, facts)),
+        sink.noise_dba,
+        sink.truth,
+        sink.regulator_c,
     )

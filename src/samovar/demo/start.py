@@ -38,7 +38,7 @@ def run_tour(place: Path, folder: Path | None) -> None:
     """Record a short run at speed, read it, compare it, publish the review, and say where."""
     from samovar.archive.live import LiveRun
     from samovar.archive.review_data import load_review
-    from samovar.bench.course import CourseSpec
+    from samovar.bench.course_spec import CourseSpec
     from samovar.core.compare import ladder
     from samovar.core.measures import measure
     from samovar.publish.review import publish_review

@@ -11,10 +11,11 @@ from samovar.archive.archive import Archive
 from samovar.archive.records import Review
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.reviews import slug_of
-from samovar.bench.course import clock_text
+from samovar.bench.course_spec import clock_text
 from samovar.core.compare import audit, joined, ladder
 from samovar.core.judgement import MEANING
 from samovar.core.measures import MEASURES, measure
+from samovar.core.money import amount_text
 from samovar.exchange.export import export_recording
 from samovar.exchange.problems import InputError
 from samovar.publish.figures import Job, RunJob, comparison_jobs, draw_all, make_folder
@@ -168,7 +169,7 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
     for setup in review.setups:
         results = cells.get(setup.name, [])
         judgements = sorted({r.reading.judgement for r in results if r.reading.judgement and r.finished})
-        price = next((p for p in setup.products if p.price), None)
+        price = setup.price
         rows.append(
             {
                 "name": setup.name,
@@ -179,7 +180,7 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
                     else "–"
                     for m in shown
                 ],
-                "price": f"{price.price:.2f} {price.currency}" if price and price.price else "in the box",
+                "price": amount_text(price.amount, price.currency) if price else "no price",
                 "passes": sum(r.finished for r in results),
             }
         )

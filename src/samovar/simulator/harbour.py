@@ -1,8 +1,10 @@
-"""The voice booth playout PC of Harbour FM: its chip, coolers and loads. All of it is made up."""
+"""The machines of Harbour FM: chips, coolers, cases and loads. All of it is made up."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 from samovar.simulator.chip import ChipSpec
 from samovar.simulator.spec import CaseSpec, CoolerSpec, FanSpec, LoadSpec, SimulatedSetup
@@ -25,9 +27,101 @@ LOADS = {
     "everyday": LoadSpec("everyday", activity=0.62, work_per_ghz=26.0, threads=2, duty=0.4, period_s=10.0),
     "heavy work": LoadSpec("heavy work", activity=0.8, work_per_ghz=31.0),
     "worst case": LoadSpec("worst case", activity=1.0, work_per_ghz=26.8),
+    "large transforms": LoadSpec("large transforms", activity=0.72, work_per_ghz=13.5),
+    "memory": LoadSpec("memory", activity=0.46, work_per_ghz=190.0),
+    "compression": LoadSpec("compression", activity=0.66, work_per_ghz=4.2),
+    "game-like": LoadSpec("game-like", activity=0.7, work_per_ghz=21.0, threads=6, duty=0.93, period_s=20.0),
+    "storage": LoadSpec("storage", activity=0.3, work_per_ghz=310.0, threads=1),
 }
+"""What each of the program's loads is to these chips; `idle` is none."""
+
+PEBBLE_K4 = ChipSpec(
+    name="Pebble K4",
+    cores=4,
+    base_ghz=2.1,
+    boost_ghz=3.8,
+    all_core_ghz=3.3,
+    limit_c=90.0,
+    sustained_w=15.0,
+    burst_w=25.0,
+    burst_s=28.0,
+    dynamic_w=6.4,
+    uncore_w=2.6,
+    leakage_w=1.6,
+    idle_ghz=0.7,
+)
+
+RIDGE_B7 = ChipSpec(
+    name="Ridge B7",
+    cores=4,
+    base_ghz=1.5,
+    boost_ghz=2.4,
+    all_core_ghz=2.4,
+    limit_c=85.0,
+    sustained_w=12.0,
+    burst_w=12.0,
+    burst_s=10.0,
+    dynamic_w=6.0,
+    uncore_w=1.8,
+    leakage_w=1.0,
+    idle_ghz=0.6,
+)
+
+_PEBBLE_COOLER = CoolerSpec(0.9, 0.75, 4.0, 60.0, paste_k_per_w=0.25)
+_PEBBLE_FAN = FanSpec(((40, 1800), (60, 2600), (80, 4200)), noise_dba=33.0, noise_rpm=3600.0, lag_s=4.0)
+_FLIGHT_CASE = CaseSpec(1.05, 420.0, 0.0, 12.0)
+_VENTED_CASE = CaseSpec(0.30, 420.0, 1500.0, 27.0)
+_RIDGE_COOLER = CoolerSpec(2.6, 1.2, 3.6, 85.0, paste_k_per_w=0.3)
+_STILL = FanSpec(((0, 0), (1000, 0)))
+_DUCT_FAN = FanSpec(((0, 1400), (1000, 1400)), noise_dba=24.0, noise_rpm=1400.0)
 
 SETUPS = {
+    "Closed": SimulatedSetup(
+        "Closed", PEBBLE_K4, _PEBBLE_COOLER, _PEBBLE_FAN, _FLIGHT_CASE, 34.0, board_w=5.0
+    ),
+    "Vent kit": SimulatedSetup(
+        "Vent kit", PEBBLE_K4, _PEBBLE_COOLER, _PEBBLE_FAN, _VENTED_CASE, 34.0, board_w=5.0
+    ),
+    "Closed, 22 W": SimulatedSetup(
+        "Closed, 22 W",
+        replace(PEBBLE_K4, sustained_w=22.0),
+        _PEBBLE_COOLER,
+        _PEBBLE_FAN,
+        _FLIGHT_CASE,
+        34.0,
+        board_w=5.0,
+    ),
+    "Vent kit, 22 W": SimulatedSetup(
+        "Vent kit, 22 W",
+        replace(PEBBLE_K4, sustained_w=22.0),
+        _PEBBLE_COOLER,
+        _PEBBLE_FAN,
+        _VENTED_CASE,
+        34.0,
+        board_w=5.0,
+    ),
+    "As delivered": SimulatedSetup(
+        "As delivered",
+        RIDGE_B7,
+        _RIDGE_COOLER,
+        _STILL,
+        CaseSpec(0.9, 380.0, 0.0, 12.0),
+        27.0,
+        vrm_k_per_w=34.0,
+        vrm_loss=0.11,
+        board_w=6.0,
+    ),
+    "With duct": SimulatedSetup(
+        "With duct",
+        RIDGE_B7,
+        _RIDGE_COOLER,
+        _DUCT_FAN,
+        CaseSpec(0.55, 380.0, 0.0, 12.0),
+        27.0,
+        vrm_k_per_w=17.0,
+        vrm_loss=0.11,
+        board_w=6.0,
+    ),
     "Plain 65": SimulatedSetup(
         "Plain 65",
         HALDEN_8,
@@ -64,6 +158,25 @@ SETUPS = {
         LARCH_C2,
     ),
 }
+
+
+def changed(setup: SimulatedSetup, changes: Mapping[str, Any]) -> SimulatedSetup:
+    """A setup with those changes that the simulation knows: fan speed or duty, budgets, panel."""
+    fan, chip, case = setup.fan, setup.chip, setup.case
+    rpm = changes.get("fan_rpm")
+    if rpm is None and changes.get("fan_share") is not None:
+        rpm = float(changes["fan_share"]) * fan.curve[-1][1]
+    if rpm is not None:
+        fan = replace(fan, curve=((0.0, float(rpm)), (1000.0, float(rpm))))
+    if changes.get("sustained_power_w") is not None:
+        chip = replace(chip, sustained_w=float(changes["sustained_power_w"]))
+    if changes.get("burst_power_w") is not None:
+        chip = replace(chip, burst_w=float(changes["burst_power_w"]))
+    if chip.burst_w < chip.sustained_w:
+        chip = replace(chip, burst_w=chip.sustained_w)
+    if changes.get("panel") in ("off", "vented"):
+        case = replace(case, resistance_k_per_w=0.55 * case.resistance_k_per_w)
+    return replace(setup, fan=fan, chip=chip, case=case)
 
 
 def setup_in_room(name: str, room_c: float, drift_k_per_h: float = 0.0) -> SimulatedSetup:

@@ -6,23 +6,27 @@ import shutil
 import tempfile
 import threading
 import time
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from samovar.bench.clock import wall_time
-from samovar.bench.loads.protocol import Load, LoadError
+from samovar.bench.loads.catalogue import KINDS, OwnLoad
+from samovar.bench.loads.command import CommandLoad
+from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
 from samovar.bench.machine import DieWatch, die_watcher
-from samovar.simulator.harbour import HALDEN_8, LOADS, setup_in_room
+from samovar.simulator.harbour import HALDEN_8, LOADS, SETUPS, changed, setup_in_room
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.spec import LoadSpec
 from samovar.simulator.tree import KernelTree
 from samovar.sources.linux import LinuxSource, discover
+from samovar.sources.linux.identity import known_facts
 from samovar.sources.protocol import Probed, Source
+from samovar.sources.roles import with_roles
 
-_DESCRIPTION = {
-    "worst case": "dense vector arithmetic from cache, 8 threads",
-    "heavy work": "long transforms in cache, 8 threads",
-    "everyday": "short bursts on two threads",
-}
+_BY_HAND = "heavy work"
+"""What the rig runs where a person, or a command, is said to load it."""
 
 
 class RigClock:
@@ -67,26 +71,42 @@ class RigClock:
 
 
 class SimulatedLoad:
-    """A load on the simulated rig."""
+    """A load on the simulated rig; without a `spec` it does nothing, as `idle` does. Where `command` is given,
+    that runs on this computer, and the rig is loaded for as long as it takes."""
 
-    def __init__(self, rig: SimulatedRig, spec: LoadSpec) -> None:
+    def __init__(
+        self, rig: SimulatedRig, spec: LoadSpec | None, *, called: str = "", by_hand: bool = False,
+        command: Load | None = None,
+    ) -> None:  # fmt: skip
         self._rig = rig
         self._spec = spec
         self._before = 0.0
+        self._command = command
+        self._name = called or (spec.name if spec else "idle")
+        self.by_hand = by_hand
 
     @property
     def name(self) -> str:
         """The load's name."""
-        return self._spec.name
+        return self._name
 
     def start(self) -> None:
         """Put it on."""
         self._before = self._rig.work_units
-        self._rig.start(self._spec)
+        if self._command is not None:
+            self._command.start()
+        if self._spec is not None:
+            self._rig.start(self._spec)
 
     def stop(self) -> None:
         """Take it off."""
+        if self._command is not None:
+            self._command.stop()
         self._rig.stop()
+
+    def ended(self) -> LoadEnd | None:
+        """How the command ended; no other load ends by itself."""
+        return self._command.ended() if self._command is not None else None
 
     def work_done(self) -> float:
         """Units done since it was put on."""
@@ -107,12 +127,15 @@ class SimulatedMachine:
         self._hands = threading.RLock()
         self.fit(setup)
 
-    def fit(self, setup: str) -> bool:
-        """Fit another setup: a rig that has been on and idle for long. False: no such setup here."""
-        try:
-            fitted = setup_in_room(setup, self._room_c)
-        except KeyError:
+    def fit(self, setup: str, products: Sequence[str] = (), changes: Mapping[str, Any] | None = None) -> bool:
+        """Fit another setup: a rig that has been on and idle for long. One of another name is what its products
+        and changes make of it. False: nothing of it is known here."""
+        name = next((n for n in (setup, *products) if n in SETUPS), None)
+        if name is None:
             return False
+        # The van and the relay site have a climate of their own.
+        room = self._room_c if SETUPS[name].chip is HALDEN_8 else SETUPS[name].room_c
+        fitted = changed(setup_in_room(name, room), changes or {})
         with self._hands:
             self._seed += 1
             if self._tree is not None:
@@ -122,6 +145,16 @@ class SimulatedMachine:
             self._tree = KernelTree(self._home, self.rig, self._seed)
             self.clock = RigClock(self.rig, self._tree, self._speed)
         return True
+
+    def set_fans(self, share: float) -> bool:
+        """Hold the cooler's fan at a share of its highest speed."""
+        with self._hands:
+            self.rig.fix_fans(share)
+        return True
+
+    def known_facts(self) -> dict[str, Any]:
+        """What the rig's own kernel files tell."""
+        return known_facts(self._home)
 
     @property
     def sysroot(self) -> Path:
@@ -135,26 +168,52 @@ class SimulatedMachine:
             clock.restart()
             return discover(self._home, 0.5, clock.now, lambda s: clock.wait_until(clock.now() + s))
 
-    def open_source(self) -> tuple[Source, DieWatch | None]:
+    def open_source(self, roles: Mapping[str, str] | None = None) -> tuple[Source, DieWatch | None]:
         """Its sensors through the ordinary Linux source."""
         with self._hands:
             self.clock.restart()
-            return LinuxSource(self._home, self.clock.now), die_watcher(self._home, self.clock)
+            source = with_roles(LinuxSource(self._home, self.clock.now), roles)
+            return source, die_watcher(self._home, self.clock, roles)
 
     def loads(self) -> dict[str, str]:
         """The loads it carries."""
-        return dict(_DESCRIPTION)
+        return {name: KINDS[name].words for name in (*LOADS, "idle")}
 
-    def make_load(self, name: str, threads: int | None = None) -> Load:
+    def make_load(
+        self, name: str, threads: int | None = None, own: Mapping[str, OwnLoad] | None = None
+    ) -> Load:
         """A load on the rig. Raises LoadError."""
-        if name not in LOADS:
-            raise LoadError(f"no load {name!r}; there are {', '.join(LOADS)}")
-        if threads is not None and not 1 <= threads <= HALDEN_8.cores:
-            raise LoadError(f"{threads} threads asked for, the rig has {HALDEN_8.cores}")
-        from dataclasses import replace
+        if name == "idle":
+            return SimulatedLoad(self.rig, None)
+        cores = self.rig.setup.chip.cores
+        if threads is not None and not 1 <= threads <= cores:
+            raise LoadError(f"{threads} threads asked for, the rig has {cores}: ask for 1 to {cores}")
+        if name in LOADS:
+            return SimulatedLoad(self.rig, _with_threads(LOADS[name], threads))
+        load = (own or {}).get(name)
+        if load is None:
+            raise LoadError(f"no load {name!r}; there are {', '.join([*LOADS, 'idle', *(own or {})])}")
+        return self._own(load, threads, own or {})
 
-        spec = LOADS[name] if threads is None else replace(LOADS[name], threads=threads)
-        return SimulatedLoad(self.rig, spec)
+    def _own(self, load: OwnLoad, threads: int | None, own: Mapping[str, OwnLoad]) -> SimulatedLoad:
+        """A load of the reviewer's own, as the rig's chip would feel it."""
+        if load.kind == "command":
+            command = CommandLoad(load.name, load.command, load.score_pattern, load.score_unit)
+            return SimulatedLoad(self.rig, LOADS[_BY_HAND], called=load.name, command=command)
+        if load.kind == "by hand":
+            return SimulatedLoad(self.rig, LOADS[_BY_HAND], called=load.name, by_hand=True)
+        if load.kind == "several":
+            parts = [LOADS[own[p].of if p in own else p] for p in load.parts if p != "idle"]
+            # Together they fill the chip: what the first leaves idle the others take.
+            together = min(1.0, sum(p.activity * p.duty for p in parts))
+            spec = replace(parts[0], activity=together, duty=1.0, threads=max(p.threads for p in parts))
+            return SimulatedLoad(self.rig, spec, called=load.name)
+        if load.of == "idle":
+            return SimulatedLoad(self.rig, None, called=load.name)
+        spec = _with_threads(LOADS[load.of], threads or load.threads)
+        if load.duty is not None:
+            spec = replace(spec, duty=load.duty)
+        return SimulatedLoad(self.rig, spec, called=load.name)
 
     def close(self) -> None:
         """Remove its folder."""
@@ -162,3 +221,7 @@ class SimulatedMachine:
             self._tree.close()
             self._tree = None
         shutil.rmtree(self._home, ignore_errors=True)
+
+
+def _with_threads(spec: LoadSpec, threads: int | None) -> LoadSpec:
+    return spec if threads is None else replace(spec, threads=threads)

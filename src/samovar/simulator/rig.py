@@ -8,7 +8,7 @@ written out in it, since it runs half a million times while the demo's archive i
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from samovar.simulator.chip import clock_for, voltage
 from samovar.simulator.spec import LoadSpec, SimulatedSetup
@@ -18,9 +18,6 @@ DIE_J_PER_K = 6.0
 SPREADER_J_PER_K = 55.0
 DIE_TO_SPREADER = 0.16
 VRM_J_PER_K = 22.0
-VRM_K_PER_W = 5.2
-VRM_LOSS = 0.065
-BOARD_W = 14.0
 GHZ_PER_KELVIN_S = 0.10
 BINDINGS = ("none", "power", "thermal", "shared", "firmware")
 
@@ -51,12 +48,12 @@ class SimulatedRig:
         self.room_c = room
         # Switched on for long and idle: start near the idle equilibrium, so that calm comes soon.
         idle_w = setup.chip.uncore_w + 4.0
-        self.case_c = room + setup.case.resistance_k_per_w * (idle_w + BOARD_W)
+        self.case_c = room + setup.case.resistance_k_per_w * (idle_w + setup.board_w)
         self.rpm = setup.fan.target(room + 12.0)
         self.cooler_c = self.case_c + idle_w * setup.cooler.resistance(self.rpm)
         self.spreader_c = self.cooler_c + idle_w * setup.cooler.paste_k_per_w
         self.die_c = self.spreader_c + idle_w * DIE_TO_SPREADER
-        self.vrm_c = self.case_c + VRM_LOSS * idle_w * VRM_K_PER_W + 3.0
+        self.vrm_c = self.case_c + setup.vrm_loss * idle_w * setup.vrm_k_per_w + 3.0
         self.fan_sense_c = self.die_c
         self.fan_target_at_c = self.die_c
         self.power_w = idle_w
@@ -83,6 +80,13 @@ class SimulatedRig:
     def stop(self) -> None:
         """Take the load off."""
         self.load = None
+
+    def fix_fans(self, share: float) -> None:
+        """Hold the cooler's fan at a share of the highest speed of its curve."""
+        fan = self.setup.fan
+        rpm = share * fan.curve[-1][1]
+        self.setup = replace(self.setup, fan=replace(fan, curve=((0.0, rpm), (1000.0, rpm))))
+        self.fan_target_at_c = self.fan_sense_c
 
     def noise_dba(self) -> float:
         """Fan noise at 1 m, dBA: the cooler's and the case's fans added as energies."""
@@ -132,6 +136,7 @@ class SimulatedRig:
         natural = chip.natural_ghz(load.threads) if load else chip.idle_ghz
         threads = min(load.threads, chip.cores) if load else 0
         idle_leak = chip.leakage_w * voltage(chip.idle_ghz) ** 2
+        vrm_loss, vrm_k_per_w, board_w = setup.vrm_loss, setup.vrm_k_per_w, setup.board_w
         exp, drift = math.exp, setup.room_drift_k_per_h / 3600.0
         to_air = 1.0 / cooler.resistance(rpm)
         through = 1.0 / cooler.paste_k_per_w
@@ -192,14 +197,14 @@ class SimulatedRig:
             up = (die - spreader) / DIE_TO_SPREADER
             across = (spreader - block) * through
             out = (block - case) * to_air
-            loss = VRM_LOSS * power
-            vrm_out = (vrm - case) / VRM_K_PER_W
+            loss = vrm_loss * power
+            vrm_out = (vrm - case) / vrm_k_per_w
             room = setup.room_c + drift * time_s
             die += (power - up) * dt / DIE_J_PER_K
             spreader += (up + gpu - across) * dt / SPREADER_J_PER_K
             block += (across - out) * dt / cooler.capacity_j_per_k
             vrm += (loss - vrm_out) * dt / VRM_J_PER_K
-            case += (out + vrm_out + BOARD_W - (case - room) / setup.case.resistance_k_per_w) * (
+            case += (out + vrm_out + board_w - (case - room) / setup.case.resistance_k_per_w) * (
                 dt / setup.case.capacity_j_per_k
             )
             self.fan_sense_c += (die - self.fan_sense_c) * dt / fan.lag_s

@@ -79,7 +79,8 @@ class LoadSpec:
 
 @dataclass(frozen=True, slots=True)
 class SimulatedSetup:
-    """One arrangement: chip, case, cooler, its fan, and the room it stands in."""
+    """One arrangement: chip, case, cooler, its fan, and the room it stands in. The regulators lose `vrm_loss` of
+    the chip's power over `vrm_k_per_w`; the rest of the board draws `board_w`."""
 
     name: str
     chip: ChipSpec
@@ -88,3 +89,6 @@ class SimulatedSetup:
     case: CaseSpec = field(default_factory=CaseSpec)
     room_c: float = 22.5
     room_drift_k_per_h: float = 0.0
+    vrm_k_per_w: float = 5.2
+    vrm_loss: float = 0.065
+    board_w: float = 14.0

@@ -112,6 +112,14 @@ class KernelTree:
             self._put(f"{policy}/base_frequency", str(round(chip.base_ghz * 1e6)))
             self._put(f"{policy}/affected_cpus", str(core))
             self._link(f"sys/devices/system/cpu/cpu{core}/cpufreq", policy)
+        self._put("sys/class/dmi/id/board_vendor", "Ridge")
+        self._put("sys/class/dmi/id/board_name", "M4")
+        self._put("sys/class/dmi/id/bios_version", "1.14")
+        self._put("sys/devices/system/cpu/cpufreq/policy0/scaling_governor", "performance")
+        self._put("sys/block/nvme0n1/device/model", "Silt S1 1TB")
+        self._put("proc/meminfo", "MemTotal:       32768000 kB")
+        self._put("proc/sys/kernel/osrelease", "6.9.4")
+        self._put("etc/os-release", 'PRETTY_NAME="Bench Linux 4"')
         self._put(
             "proc/cpuinfo",
             "".join(f"processor\t: {n}\nmodel name\t: {chip.name}\n\n" for n in range(chip.cores)),

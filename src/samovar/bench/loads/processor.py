@@ -1,46 +1,63 @@
-"""Processor loads on this machine: one worker process for each thread asked for."""
+"""Loads on this machine: one worker process for each thread asked for."""
 
 from __future__ import annotations
 
 import contextlib
 import mmap
 import os
+import shutil
 import struct
 import subprocess
 import sys
+import tempfile
 
-from samovar.bench.loads.protocol import LoadError
+from samovar.bench.loads.catalogue import KINDS
+from samovar.bench.loads.protocol import LoadEnd, LoadError
 
-KERNEL_OF = {"worst case": "dense", "heavy work": "transforms", "everyday": "everyday"}
-"""The processor loads by name, and the kernel each of them runs."""
-DESCRIPTION = {
-    "worst case": "dense vector arithmetic from cache, all threads",
-    "heavy work": "long transforms in cache, all threads",
-    "everyday": "short bursts on two threads",
-}
+
+def usable_threads() -> int:
+    """How many threads this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 def default_threads(name: str) -> int:
-    """How many threads a load takes where nobody says: all there are, two for everyday use."""
-    usable = len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
-    return min(2, usable) if name == "everyday" else usable
+    """How many threads a load takes where nobody says: as many as its kind asks for, all there are for most."""
+    wanted = KINDS[name].threads if name in KINDS else 0
+    return min(wanted, usable_threads()) if wanted else usable_threads()
 
 
 class ProcessorLoad:
     """A load of worker processes. They share a counter in memory and end with this process, by the
-    closing of a pipe that only this process holds."""
+    closing of a pipe that only this process holds.
 
-    def __init__(self, name: str, threads: int | None = None) -> None:
+    `duty` is the busy share of every second where the kind has no pace of its own; `seed` makes its patterns
+    repeatable.
+    """
+
+    by_hand = False
+
+    def __init__(
+        self,
+        name: str,
+        threads: int | None = None,
+        *,
+        duty: float | None = None,
+        seed: int = 0,
+        called: str = "",
+    ) -> None:
         """Raises LoadError: no such load, or not a number of threads this machine has."""
-        if name not in KERNEL_OF:
-            raise LoadError(f"no load {name!r}; there are {', '.join(KERNEL_OF)}")
-        usable = default_threads("worst case")
+        if name not in KINDS:
+            raise LoadError(f"no load {name!r}; there are {', '.join(KINDS)}")
+        usable = usable_threads()
         self._threads = default_threads(name) if threads is None else threads
         if not 1 <= self._threads <= usable:
             raise LoadError(
                 f"{self._threads} threads asked for, this machine has {usable}: ask for 1 to {usable}"
             )
-        self._name = name
+        self._kind = KINDS[name]
+        self._name = called or name
+        self._pace = self._kind.pace if duty is None or self._kind.pace == "game" else f"{duty}/1"
+        self._seed = seed
         self._workers: list[subprocess.Popen[bytes]] = []
         self._memory: mmap.mmap | None = None
 
@@ -49,24 +66,40 @@ class ProcessorLoad:
         """The load's name."""
         return self._name
 
+    def _refuse_what_is_not_there(self) -> None:
+        """A load never takes memory or disk that the machine does not have to give."""
+        import psutil
+
+        memory = self._kind.memory_bytes * self._threads
+        free = psutil.virtual_memory().available
+        if memory > 0.8 * free:
+            raise LoadError(
+                f"{self._name} needs {memory / 1e6:.0f} MB of memory, {free / 1e6:.0f} MB are free: "
+                "ask for fewer threads, or close something"
+            )
+        disk = self._kind.disk_bytes * self._threads
+        room = shutil.disk_usage(os.environ.get("SAMOVAR_STORAGE") or tempfile.gettempdir()).free
+        if disk and 4 * disk > room:
+            raise LoadError(
+                f"{self._name} writes {disk / 1e6:.0f} MB, {room / 1e6:.0f} MB are free: "
+                "make room, or name another folder with SAMOVAR_STORAGE"
+            )
+
     def start(self) -> None:
-        """Start the workers. Raises LoadError where a process cannot be had."""
+        """Start the workers. Raises LoadError where memory, disk or a process cannot be had."""
+        if not self._kind.kernel:
+            return
+        self._refuse_what_is_not_there()
         descriptor = os.memfd_create("samovar-work") if hasattr(os, "memfd_create") else _unlinked_file()
         os.ftruncate(descriptor, 8 * self._threads)
         self._memory = mmap.mmap(descriptor, 8 * self._threads)
         single = {f"{library}_NUM_THREADS": "1" for library in ("OMP", "OPENBLAS", "MKL")}
         try:
             for index in range(self._threads):
-                command = [
-                    sys.executable,
-                    "-m",
-                    "samovar.bench.loads.worker",
-                    KERNEL_OF[self._name],
-                    str(index),
-                ]
+                command = [sys.executable, "-m", "samovar.bench.loads.worker", self._kind.kernel, self._pace]
                 self._workers.append(
                     subprocess.Popen(
-                        [*command, str(descriptor)],
+                        [*command, str(index), str(self._seed), str(descriptor)],
                         stdin=subprocess.PIPE,
                         stdout=subprocess.DEVNULL,
                         stderr=subprocess.DEVNULL,
@@ -102,14 +135,18 @@ class ProcessorLoad:
             worker.wait()
 
     def work_done(self) -> float:
-        """Units of 100 million operations, all workers together."""
+        """Units of work of its kind, all workers together."""
         if self._memory is None:
             return 0.0
         return sum(struct.unpack(f"<{self._threads}d", self._memory[: 8 * self._threads]))
 
+    def ended(self) -> LoadEnd | None:
+        """It ends by itself only where its workers failed."""
+        if self._workers and all(w.poll() is not None for w in self._workers):
+            return LoadEnd(self._workers[0].returncode or 1, 0.0)
+        return None
+
 
 def _unlinked_file() -> int:
-    import tempfile
-
     with tempfile.TemporaryFile() as file:
         return os.dup(file.fileno())

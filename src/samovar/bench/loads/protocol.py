@@ -2,7 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Protocol
+
+
+@dataclass(frozen=True, slots=True)
+class LoadEnd:
+    """A load that ended by itself: its exit status, how long it ran (s), and the score it gave, if any."""
+
+    status: int
+    seconds: float
+    score: float | None = None
+    score_unit: str = ""
+
+    @property
+    def words(self) -> str:
+        """How it ended, as a mark says it."""
+        score = "" if self.score is None else f", score {self.score:g} {self.score_unit}".rstrip()
+        return f"ended with status {self.status} after {self.seconds:.0f} s{score}"
 
 
 class Load(Protocol):
@@ -11,6 +28,11 @@ class Load(Protocol):
     @property
     def name(self) -> str:
         """Its name, such as `worst case`."""
+        ...
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether a person starts and stops it, elsewhere."""
         ...
 
     def start(self) -> None:
@@ -22,7 +44,11 @@ class Load(Protocol):
         ...
 
     def work_done(self) -> float:
-        """Units of work done since it was started."""
+        """Units of work done since it was started; NaN where it counts none."""
+        ...
+
+    def ended(self) -> LoadEnd | None:
+        """How it ended by itself; None while it runs or where it never does."""
         ...
 
 

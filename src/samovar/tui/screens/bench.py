@@ -15,7 +15,7 @@ from textual.widgets import Static
 
 from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
-from samovar.bench.course import CourseSpec, clock_text
+from samovar.bench.course_spec import CourseSpec, clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read

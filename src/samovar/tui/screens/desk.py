@@ -13,7 +13,7 @@ from textual.widgets import DataTable, Static
 
 from samovar.archive.records import Run
 from samovar.archive.review_data import load_review
-from samovar.bench.course import clock_text
+from samovar.bench.course_spec import clock_text
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.report import number
 from samovar.sources.protocol import Probed

@@ -11,7 +11,8 @@ from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
 from samovar.archive.records import Setup
-from samovar.bench.course import clock_text
+from samovar.bench.course_spec import clock_text
+from samovar.core.money import amount_text
 from samovar.report import headline
 from samovar.tui.screens.place import Place
 from samovar.tui.widgets.cell_card import CellCard
@@ -123,9 +124,9 @@ class GridPlace(Place):
         text.append(setup.name, f"bold {self.palette.text}")
         if setup.reference:
             text.append("\nreference", self.palette.brass)
-        price = next((p for p in setup.products if p.price), None)
+        price = setup.price
         text.append(
-            f"\n{price.price:.0f} {price.currency}" if price and price.price else "\nin the box",
+            f"\n{amount_text(price.amount, price.currency)}" if price else "\nno price",
             self.palette.soft,
         )
         return text

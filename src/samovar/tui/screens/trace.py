@@ -14,7 +14,7 @@ from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
 from samovar.archive.records import Run
-from samovar.bench.course import clock_text
+from samovar.bench.course_spec import clock_text
 from samovar.core.envelope import Envelope
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 
 from samovar.archive.records import HandReading, Run
-from samovar.bench.course import clock_text
+from samovar.bench.course_spec import clock_text
 from samovar.core.judgement import MEANING
 from samovar.core.reading import Reading
 from samovar.core.uncertainty import Measured

@@ -11,7 +11,7 @@ from textual.app import ComposeResult
 from textual.containers import Vertical
 from textual.widgets import Static
 
-from samovar.bench.course import CourseSpec
+from samovar.bench.course_spec import CourseSpec
 from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.session import Session
@@ -51,7 +51,7 @@ class ReadyBox(Vertical):
             return
         cell = session.next_cell()
         if cell is not None:
-            session.machine.fit(cell[0].name)
+            session.machine.fit(cell[0].name, [p.name for p in cell[0].products], cell[0].changes)
         found = session.machine.probe()
         with contextlib.suppress(RuntimeError):
             self.app.call_from_thread(self._show_probe, found)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from rich.text import Text
 from textual.widget import Widget
 
-from samovar.bench.course import clock_text
+from samovar.bench.course_spec import clock_text
 from samovar.core.uncertainty import Measured
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import large

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from textual.strip import Strip
 
-from samovar.bench.course import clock_text
+from samovar.bench.course_spec import clock_text
 from samovar.figures.palette import HELD_COLOUR, HELD_PATTERN
 from samovar.tui.widgets.strip_frame import Frame
 

@@ -1,0 +1,92 @@
+"""Named things of the archive: entered, renamed, put out of sight, deleted and brought back.
+
+Nothing is deleted from the database: a deleted thing gives its name free and can be brought back under it.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from sqlalchemy import Connection, Engine, Table, insert, select, update
+from sqlalchemy.exc import IntegrityError
+
+from samovar.archive.database import ArchiveError
+
+KEPT, ARCHIVED, DELETED = "kept", "archived", "deleted"
+_MARK = re.compile(r" \(deleted \d+\)$")
+
+
+class NameTaken(ArchiveError):
+    """Another thing of this kind has the name already."""
+
+
+def plain_name(name: str) -> str:
+    """The name a deleted thing had."""
+    return _MARK.sub("", name)
+
+
+class KeptTable:
+    """The rows of one table whose `name` is unique among those of the same `within` column."""
+
+    def __init__(self, engine: Engine, table: Table, word: str, within: str | None = None) -> None:
+        self._engine = engine
+        self._table = table
+        self._word = word
+        self._within = within
+
+    def add(self, **values: Any) -> int:
+        """Enter one; the answer is its key. Raises NameTaken."""
+        with self._engine.begin() as connection:
+            return self.add_in(connection, **values)
+
+    def add_in(self, connection: Connection, **values: Any) -> int:
+        """Enter one in a transaction under way."""
+        try:
+            key = connection.execute(insert(self._table).values(**values)).inserted_primary_key
+        except IntegrityError as problem:
+            raise self._taken(str(values.get("name"))) from problem
+        assert key is not None
+        return int(key[0])
+
+    def change(self, key: int, **values: Any) -> None:
+        """Change some of its values. Raises NameTaken."""
+        try:
+            with self._engine.begin() as connection:
+                connection.execute(update(self._table).where(self._table.c.id == key).values(**values))
+        except IntegrityError as problem:
+            raise self._taken(str(values.get("name"))) from problem
+
+    def _taken(self, name: str) -> NameTaken:
+        return NameTaken(f"{name}: another {self._word} has this name; choose another")
+
+    def set_state(self, key: int, state: str) -> str:
+        """Put it out of sight, delete it or bring it back; the answer is its name from now on."""
+        with self._engine.begin() as connection:
+            row = connection.execute(select(self._table).where(self._table.c.id == key)).mappings().one()
+            name = plain_name(row["name"])
+            if state == DELETED:
+                name = f"{name} (deleted {key})"
+            elif row["state"] == DELETED:
+                name = self.free_name(name, row[self._within] if self._within else None, connection, key)
+            connection.execute(
+                update(self._table).where(self._table.c.id == key).values(state=state, name=name)
+            )
+        return name
+
+    def free_name(
+        self, name: str, within: Any = None, connection: Connection | None = None, but: int | None = None
+    ) -> str:
+        """The name itself, or the first of `name (2)`, `name (3)` that is free."""
+        query = select(self._table.c.name).where(self._table.c.id != (but or -1))
+        if self._within:
+            query = query.where(self._table.c[self._within] == within)
+        if connection is None:
+            with self._engine.connect() as own:
+                taken = set(own.execute(query).scalars())
+        else:
+            taken = set(connection.execute(query).scalars())
+        number, candidate = 2, name
+        while candidate in taken:
+            candidate, number = f"{name} ({number})", number + 1
+        return candidate

@@ -1,0 +1,82 @@
+"""Courses that were given a name, and loads of the reviewer's own."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from sqlalchemy import Engine, select
+
+from samovar.archive.kept import KEPT, KeptTable
+from samovar.archive.schema import COURSE, LOAD
+from samovar.bench.loads.catalogue import OwnLoad, check_own, own_from_plain, own_to_plain
+
+
+@dataclass(frozen=True, slots=True)
+class NamedCourse:
+    """A course that is kept: `body` as `course_spec.read_course` gives it."""
+
+    id: int
+    name: str
+    body: dict[str, Any] = field(default_factory=dict)
+    state: str = "kept"
+
+
+class PlanStore:
+    """The courses and own loads of one archive."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._course = KeptTable(engine, COURSE, "course")
+        self._load = KeptTable(engine, LOAD, "load")
+
+    def courses(self, state: str = KEPT) -> list[NamedCourse]:
+        """The courses in this state, by name."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(select(COURSE).where(COURSE.c.state == state).order_by(COURSE.c.name))
+            return [NamedCourse(r.id, r.name, dict(r.body or {}), r.state) for r in rows]
+
+    def body_of(self, name: str | None) -> dict[str, Any]:
+        """The rules of the course of this name; those of the usual one, empty, where there is none."""
+        return next((c.body for c in self.courses() if c.name == name), {})
+
+    def add_course(self, name: str, body: Mapping[str, Any]) -> int:
+        """Enter a course; the answer is its key. Raises NameTaken."""
+        return self._course.add(name=name, body=dict(body))
+
+    def save_course(self, course: NamedCourse) -> None:
+        """Keep a course as it now is. Raises NameTaken."""
+        self._course.change(course.id, name=course.name, body=course.body)
+
+    def duplicate_course(self, course: NamedCourse) -> int:
+        """A second one like it under a free name."""
+        return self.add_course(self._course.free_name(course.name), course.body)
+
+    def set_course_state(self, key: int, state: str) -> None:
+        """Put it out of sight, delete it or bring it back. A review that names it goes by the usual course then."""
+        self._course.set_state(key, state)
+
+    def own_loads(self, state: str = KEPT) -> dict[str, OwnLoad]:
+        """The reviewer's own loads by name."""
+        return {load.name: load for _, load in self.own_rows(state)}
+
+    def own_rows(self, state: str = KEPT) -> list[tuple[int, OwnLoad]]:
+        """The reviewer's own loads in this state with their keys, by name."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(select(LOAD).where(LOAD.c.state == state).order_by(LOAD.c.name))
+            return [(r.id, own_from_plain(r.name, r.body or {})) for r in rows]
+
+    def add_load(self, load: OwnLoad) -> int:
+        """Enter a load; the answer is its key. Raises LoadError: it cannot be what it says; NameTaken."""
+        check_own(load, self.own_loads())
+        return self._load.add(name=load.name, body=own_to_plain(load))
+
+    def save_load(self, key: int, load: OwnLoad) -> None:
+        """Keep a load as it now is. Raises as `add_load`."""
+        check_own(load, {n: x for n, x in self.own_loads().items() if n != load.name})
+        self._load.change(key, name=load.name, body=own_to_plain(load))
+
+    def set_load_state(self, key: int, state: str) -> None:
+        """Put it out of sight, delete it or bring it back."""
+        self._load.set_state(key, state)
