@@ -15,6 +15,8 @@ from samovar.core.product import Product
 
 DRAWN = ("air cooler", "passive heatsink", "liquid cooler", "storage heatsink", "memory cooler")
 _MODULES, _PITCH_MM, _MODULE_MM = 4, 9.5, 6.0
+TEXT_MM = 46.0
+"""Room beside a dimension line for its words."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +60,9 @@ class Elevation:
     @property
     def bounds(self) -> tuple[float, float, float, float]:
         """x0, x1, z0, z1 of everything drawn, mm."""
-        xs = [v for b in self.boxes for v in (b.x0, b.x1)] + [d.at for d in self.dimensions if d.axis == "z"]
+        # A dimension's words stand outside its line: they need room of their own.
+        xs = [v for b in self.boxes for v in (b.x0, b.x1)]
+        xs += [d.at + (TEXT_MM if d.at > 0 else -TEXT_MM) for d in self.dimensions if d.axis == "z"]
         zs = [v for b in self.boxes for v in (b.z0, b.z1)] + [d.at for d in self.dimensions if d.axis == "x"]
         zs += [] if self.panel_mm is None else [self.panel_mm]
         return min(xs) - 4.0, max(xs) + 4.0, min(zs) - 4.0, max(zs) + 6.0
@@ -148,7 +152,14 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
             )
         )
         dimensions.append(
-            Dimension(f"under the edge {_text(free, free_known)}", "z", 0.0, free, right + 34.0, reach)
+            Dimension(
+                f"under the edge {_text(free, free_known)}",
+                "z",
+                0.0,
+                free,
+                max(right, memory_end) + 56.0,
+                reach,
+            )
         )
     elif product.kind == "liquid cooler":
         boxes.append(Box("block", "cooler", -34.0, 34.0, 0.0, height, height_known))
@@ -168,11 +179,11 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
         )
     boxes += memory
     if product.kind != "memory cooler":
-        dimensions.append(Dimension(f"height {_text(height, height_known)}", "z", 0.0, height, left - 12.0))
+        dimensions.append(Dimension(f"height {_text(height, height_known)}", "z", 0.0, height, left - 10.0))
     else:
         dimensions.append(
             Dimension(
-                f"height {_text(height, height_known)}", "z", modules_mm, modules_mm + height, left - 12.0
+                f"height {_text(height, height_known)}", "z", modules_mm, modules_mm + height, left - 10.0
             )
         )
     top = modules_mm + height if product.kind == "memory cooler" else height
@@ -185,16 +196,18 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
             "z",
             min(top, panel),
             max(top, panel),
-            left - 34.0,
+            left - 10.0,
             _state(items, *names),
         )
     )
-    dimensions.append(Dimension(f"panel {_text(panel, panel_known)}", "z", 0.0, panel, left - 54.0))
+    dimensions.append(Dimension(f"panel {_text(panel, panel_known)}", "z", 0.0, panel, left - 58.0))
     dimensions.append(
-        Dimension(f"memory {_text(modules_mm, modules_known)}", "z", 0.0, modules_mm, memory_end + 12.0)
+        Dimension(
+            f"memory {_text(modules_mm, modules_known)}", "z", 0.0, modules_mm, max(right, memory_end) + 8.0
+        )
     )
     dimensions.append(Dimension(f"to the memory {_text(away, away_known)}", "x", 0.0, away, -12.0))
-    x0, x1 = min(left - 60.0, -70.0), max(right, memory_end) + 8.0
+    x0, x1 = min(left - 62.0, -70.0), max(right, memory_end) + 8.0
     boxes.insert(0, Box("board", "board", x0 + 10.0, x1, -4.6, -3.0))
     return Elevation(product.name, tuple(boxes), tuple(dimensions), panel, panel_known, tuple(items))
 

@@ -44,7 +44,6 @@ class SamovarApp(App[None]):
     .soft { color: $soft; }
     .head { color: $primary; text-style: bold; }
     DataTable, DataTable:focus { background: $background; background-tint: $background 0%; overflow-x: hidden; }
-    #products, #products:focus { overflow-x: auto; }
     DataTable > .datatable--even-row, DataTable > .datatable--odd-row { background: $background; }
     DataTable > .datatable--header { background: $background; color: $soft; text-style: none; }
     DataTable > .datatable--cursor { background: $primary; color: $on-brass; text-style: bold; }
@@ -60,6 +59,13 @@ class SamovarApp(App[None]):
         Binding("question_mark", "help", "Keys", key_display="?", tooltip="show the keys of this place"),
         Binding("ctrl+t", "theme", "Light or dark", show=False, tooltip="switch between dark and light"),
         Binding("ctrl+p", "command_palette", "Commands", show=False, tooltip="find any action by name"),
+        Binding(
+            "z",
+            "undo",
+            "Undo",
+            show=False,
+            tooltip="undo the last change of products, rigs, reviews, setups or runs",
+        ),
         Binding("q", "leave", "Quit", tooltip="leave Samovar; a run under way is stopped and sealed"),
         Binding("ctrl+c", "leave", "Quit", show=False, priority=True, tooltip="leave Samovar"),
     ]
@@ -114,6 +120,13 @@ class SamovarApp(App[None]):
 
         if isinstance(self.screen, Place):
             self.push_screen(HelpScreen(self.screen))
+
+    def action_undo(self) -> None:
+        """Undo the last change of what is framed."""
+        if isinstance(self.screen, Place):
+            words = self.session.undo()
+            self.screen.refresh_all()
+            self.screen.notify(f"Undone: {words}." if words else "Nothing to undo.")
 
     def action_theme(self) -> None:
         """Dark to light and back."""
@@ -192,4 +205,5 @@ class SamovarApp(App[None]):
                         binding.tooltip or binding.description,
                         lambda action=binding.action: self.call_later(screen.run_action, action),
                     )
+        yield SystemCommand("Undo", "Undo the last change", self.action_undo)
         yield SystemCommand("Quit", "Leave Samovar", lambda: self.call_later(self.action_leave))

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from samovar.archive import Archive
 from samovar.archive.live import LiveRun
 from samovar.archive.records import Review, Run, Setup
 from samovar.archive.review_data import Cell, ReviewData, load_review
+from samovar.archive.review_plan import ReviewPlan
+from samovar.bench.course_spec import CourseSpec, spec_of
 from samovar.bench.machine import Machine
 from samovar.core.compare import audit
 from samovar.core.measures import measure
-from samovar.core.planner import Proposal, propose
+from samovar.core.planner import Proposal
 
 
 @dataclass
@@ -29,47 +32,83 @@ class Session:
     load: str | None = None
     measure_key: str = "rise"
     messages: list[str] = field(default_factory=list)
+    _undo: list[tuple[str, Callable[[], object]]] = field(default_factory=list)
+    _plan: tuple[ReviewData, ReviewPlan] | None = None
 
     def open_review(self, review: Review | None) -> None:
         """Take a review in hand and read its runs."""
         self.review = review
         self.data = load_review(self.archive, review) if review else None
-        self.load = review.loads[-1] if review and review.loads else None
+        self.load = self._telling_load()
         self.chosen = None
         if self.data is not None:
             known = [run.number for cell in self.data.cells.values() for run, _ in cell.runs]
             self.trace_run = max(known) if known else None
 
+    def _telling_load(self) -> str | None:
+        """The last of the review's loads that has runs; the last where none has."""
+        if self.review is None or not self.review.loads:
+            return None
+        measured = {load for _, load in self.data.cells} if self.data else set()
+        return next((x for x in reversed(self.review.loads) if x in measured), self.review.loads[-1])
+
     def reload(self) -> None:
-        """Read the review again, after something changed."""
+        """Read the review again, after something changed. A review that is gone gives way to the first there is."""
+        self._plan = None
         if self.review is not None:
             self.review = self.archive.reviews.review(self.review.id)
-            self.data = load_review(self.archive, self.review) if self.review else None
+            if self.review is None:
+                kept = self.archive.reviews.reviews()
+                self.open_review(kept[0] if kept else None)
+                return
+            self.data = load_review(self.archive, self.review)
+            if self.load not in self.review.loads:
+                self.load = self._telling_load()
+
+    def plan(self) -> ReviewPlan | None:
+        """What is still to do in the review in hand."""
+        if self.data is None:
+            return None
+        if self._plan is None or self._plan[0] is not self.data:
+            self._plan = (self.data, ReviewPlan(self.data, self.archive.plans.courses()))
+        return self._plan[1]
 
     def proposal(self) -> Proposal | None:
         """The next run to record."""
-        if self.review is None or self.data is None:
+        plan = self.plan()
+        return plan.proposal() if plan else None
+
+    def spec(self, setup: Setup | None, load: str) -> CourseSpec:
+        """The course of a cell; of a run that no review asks for, the usual one."""
+        plan = self.plan()
+        if plan is not None and self.review is not None and load in self.review.loads:
+            return plan.spec(load, setup)
+        return spec_of(load, {}, setup.facts.cpu.temperature_limit_c if setup else None)
+
+    def loads(self) -> dict[str, str]:
+        """Every load there is, the machine's and the reviewer's own, with a line on each."""
+        own = {name: load.words for name, load in self.archive.plans.own_loads().items()}
+        return {**self.machine.loads(), **own}
+
+    def remember(self, words: str, undo: Callable[[], object]) -> None:
+        """Keep how to undo what was just done."""
+        self._undo.append((words, undo))
+
+    def undo(self) -> str | None:
+        """Undo the last thing that can be undone; the answer says what it was, None where there is none."""
+        if not self._undo:
             return None
-        review, data = self.review, self.data
-        done = {(s.name, load): data.cell(s, load).passes for s in review.setups for load in review.loads}
-        counted = [r for r in self.archive.runs.runs(review_id=review.id) if r.state != "recording"]
-        last = review.setup(counted[-1].setup_id) if counted else None
-        reference = review.reference.name if review.reference else None
-        return propose(
-            [s.name for s in review.setups],
-            review.loads,
-            reference,
-            done,
-            review.passes_wanted,
-            last.name if last else None,
-        )
+        words, act = self._undo.pop()
+        act()
+        self.reload()
+        return words
 
     def next_cell(self) -> tuple[Setup, str, str] | None:
         """Setup, load and reason of the cell to record now: the chosen one, else the proposed one."""
         if self.review is None:
             return None
         by_name = {s.name: s for s in self.review.setups}
-        if self.chosen is not None and self.chosen[0] in by_name:
+        if self.chosen is not None and self.chosen[0] in by_name and self.chosen[1] in self.review.loads:
             return by_name[self.chosen[0]], self.chosen[1], "you chose this cell in the Grid"
         proposal = self.proposal()
         return None if proposal is None else (by_name[proposal.setup], proposal.load, proposal.reason)
@@ -77,27 +116,6 @@ class Session:
     def cell(self, setup: Setup, load: str) -> Cell:
         """The cell, empty where nothing is known."""
         return self.data.cell(setup, load) if self.data else Cell(setup, load)
-
-    def estimate_s(self) -> float:
-        """Bench time still to go, seconds, by what runs of the same load took so far."""
-        if self.review is None or self.data is None:
-            return 0.0
-        total = 0.0
-        lengths = {
-            load: [
-                run.duration_s
-                for (_, x), cell in self.data.cells.items()
-                if x == load
-                for run, _ in cell.runs
-            ]
-            for load in self.review.loads
-        }
-        for setup in self.review.setups:
-            for load in self.review.loads:
-                missing = max(0, self.review.passes_wanted - self.data.cell(setup, load).passes)
-                known = lengths[load] or [1800.0]
-                total += missing * sum(known) / len(known)
-        return total
 
     def run(self) -> Run | None:
         """The run that Trace shows."""
@@ -117,11 +135,11 @@ class Session:
         out["desk"] = "all reviews"
         if self.live is not None and not self.live.sealed.is_set():
             out["bench"] = "● recording"
+        out["shelf"] = _counted(len(self.archive.shelf.products()), "product")
         if self.review is None or self.data is None:
             return out
         done, total = self.data.measured_cells()
         out["grid"] = f"{done}/{total} cells"
-        out["shelf"] = f"{len({p.id for s in self.review.setups for p in s.products})} products"
         odd = sum(
             result.reading.judgement in ("throttles", "stopped") or result.reading.judgement is None
             for cell in self.data.cells.values()
@@ -137,3 +155,7 @@ class Session:
         holding, claims = self.holding()
         out["writeup"] = f"{holding}/{claims} hold" if claims else "no claims"
         return out
+
+
+def _counted(number: int, word: str) -> str:
+    return f"{number} {word}" if number == 1 else f"{number} {word}s"

@@ -14,16 +14,16 @@ from textual.containers import Horizontal
 from textual.widgets import Static
 
 from samovar.archive.live import LiveRun
-from samovar.archive.records import Setup
-from samovar.bench.course_spec import CourseSpec, clock_text
+from samovar.archive.records import HandReading, Setup
+from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
 from samovar.tui.hand_entry import read_noise
-from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
+from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.live_samples import LiveSamples
 from samovar.tui.widgets.ready_box import ReadyBox
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView
@@ -44,6 +44,13 @@ class BenchPlace(Place):
         Binding("m", "mark", "Mark", tooltip="note something at this moment"),
         Binding("n", "noise", "Noise", tooltip="type in a sound level read now"),
         Binding("s", "stop", "Stop", tooltip="stop the load and seal the run as stopped"),
+        Binding(
+            "g",
+            "by_hand",
+            "It runs",
+            show=False,
+            tooltip="a load started by hand: it runs now, or it has ended",
+        ),
         Binding("l", "load", "Other load", tooltip="with no review: choose another load"),
         Binding("i", "more", "More", tooltip="show the lesser quantities too"),
         Binding("enter", "trace", "Trace", tooltip="read the finished run closely"),
@@ -115,18 +122,12 @@ class BenchPlace(Place):
         if self.live is not None:
             self.tick()
         else:
-            self.query_one(ReadyBox).show(self.session, self._free_load_name(), self._spec)
+            self.query_one(ReadyBox).show(self.session, self._free_load_name(), self.session.spec)
 
     def _free_load_name(self) -> str:
         """The load of a run that no review asks for."""
-        names = list(self.session.machine.loads())
+        names = list(self.session.loads())
         return names[self._free_load % len(names)] if names else "none"
-
-    def _spec(self, load: str) -> CourseSpec:
-        limit = None
-        if self.session.review is not None and self.session.review.setups:
-            limit = self.session.review.setups[0].facts.cpu.temperature_limit_c
-        return CourseSpec(load, stop_above_c=(limit + 10.0) if limit else 105.0)
 
     def action_record(self) -> None:
         """Begin the run that stands ready."""
@@ -143,7 +144,7 @@ class BenchPlace(Place):
             live = LiveRun(
                 self.session.archive,
                 self.session.machine,
-                self._spec(load),
+                self.session.spec(setup, load),
                 review=self.session.review if setup else None,
                 setup=setup,
             )
@@ -171,6 +172,18 @@ class BenchPlace(Place):
         if self._under_way() and self.live is not None:
             self.live.stop()
             self.notify("Stopped: the load is off, the run is sealed.")
+
+    def action_by_hand(self) -> None:
+        """The load that a person starts elsewhere runs now, or has ended."""
+        live = self.live
+        if live is None or not self._under_way() or not live.by_hand:
+            self.notify("Only a load that is started by hand needs this.", severity="warning")
+        elif live.step == "load":
+            live.load_over()
+            self.notify("Ended: the course goes on to the cool-down.")
+        else:
+            live.release()
+            self.notify("It runs: press g again when it has ended.")
 
     @work
     async def action_mark(self) -> None:
@@ -296,13 +309,8 @@ class BenchPlace(Place):
         loaded = live.step == "load"
         due: list[str] = []
         hand = live.hand_readings if loaded or live.sealed.is_set() else []
-        due.append(
-            f"noise {hand[-1].value:g} dBA kept"
-            if hand
-            else "noise at 1 m: press n"
-            if loaded
-            else "nothing due"
-        )
+        due += [f"{r.quantity} {r.value:g} {r.unit} kept" for r in hand[-2:]]
+        due += self._due(live, loaded, hand)
         settled = bool(reading and reading.window and reading.window.found)
         gaps = self._samples.gaps if self._samples else 0
         return SettleView(
@@ -321,12 +329,26 @@ class BenchPlace(Place):
             speed=live.machine.clock.speed,
         )
 
+    def _due(self, live: LiveRun, loaded: bool, hand: list[HandReading]) -> list[str]:
+        """What a person is to do next: start or end a load, take a reading."""
+        if live.waiting:
+            return ["START THE LOAD NOW,", "then press g"]
+        out = ["press g when it has ended"] if live.by_hand and loaded else []
+        taken = {r.quantity for r in hand}
+        for due in live.spec.readings:
+            key = {"noise": ": press n"}.get(due.what, "")
+            if due.what not in taken and (loaded or due.when == "at the end"):
+                out.append(f"{due.words}{key if loaded else ''}")
+        return out or ([] if hand else ["nothing due"])
+
     def _brief(self, view: SettleView) -> Text:
         """The panel in one line, for a small window."""
         palette = self.palette
         text = Text(no_wrap=True, overflow="ellipsis")
         if view.problem:
             text.append(f"{view.problem}  ", f"bold {palette.bad}")
+        if self.live is not None and self.live.waiting:
+            text.append(f"{' '.join(view.due)}  ", f"bold {palette.caution}")
         text.append("heading for ", palette.soft)
         shown = view.heading.text("°C", finest=1) if view.heading else "not known yet"
         text.append(shown, f"bold {self.colour('temperature')}")

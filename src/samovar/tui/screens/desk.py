@@ -11,16 +11,20 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.widgets import DataTable, Static
 
-from samovar.archive.records import Run
-from samovar.archive.review_data import load_review
+from samovar.archive.kept import ARCHIVED, DELETED, KEPT
+from samovar.archive.records import Review, Run
+from samovar.archive.review_data import ReviewData, load_review
+from samovar.archive.review_plan import ReviewPlan
 from samovar.bench.course_spec import clock_text
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.report import number
 from samovar.sources.protocol import Probed
+from samovar.tui.review_sheets import ask_review
 from samovar.tui.screens.place import Place
 from samovar.tui.widgets.quiet_table import QuietTable
 
 _RUNS_SHOWN = 40
+_STATES = (KEPT, ARCHIVED, DELETED)
 
 
 class DeskPlace(Place):
@@ -29,13 +33,36 @@ class DeskPlace(Place):
     NAME = "desk"
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("enter", "open", "Open", tooltip="open the review, or the run, under the cursor"),
+        Binding("a", "add", "New review", tooltip="frame a new review: its question, loads and passes"),
+        Binding("e", "edit", "Edit", tooltip="change the review under the cursor"),
         Binding("r", "record", "Record", tooltip="go to the Bench and record the next run"),
         Binding("u", "plugged", "Look again", tooltip="look again at what is plugged in"),
+        Binding(
+            "x",
+            "write",
+            "Write TOML",
+            show=False,
+            tooltip="write the review with all it stands on to a TOML file",
+        ),
+        Binding(
+            "i", "take", "Take in TOML", show=False, tooltip="take in a review, or a shelf, from a TOML file"
+        ),
+        Binding("h", "hide", "Archive", show=False, tooltip="put the review out of sight, or back"),
+        Binding(
+            "v", "states", "Archived", show=False, tooltip="show reviews that are archived, deleted, kept"
+        ),
+        Binding(
+            "delete,backspace",
+            "delete",
+            "Delete",
+            show=False,
+            tooltip="delete the review, its runs kept; z brings it back",
+        ),
     ]
     CSS = """
-    #question { height: 2; padding: 0 1; color: $soft; }
+    DeskPlace #question { height: auto; max-height: 8; padding: 0 1; color: $soft; }
     DeskPlace .head { padding: 0 1; height: 1; margin-top: 1; }
-    #reviews { height: auto; max-height: 9; margin: 0 1; }
+    #reviews { height: auto; max-height: 12; margin: 0 1; }
     #lower { height: 1fr; }
     #left { width: 3fr; }
     #right { width: 2fr; }
@@ -49,12 +76,13 @@ class DeskPlace(Place):
     def __init__(self) -> None:
         super().__init__()
         self._plugged: list[Probed] = []
+        self._state = KEPT
 
     def body(self) -> ComposeResult:
         """Reviews above, runs and sensors below."""
-        yield Static("Reviews", classes="head")
+        yield Static("Reviews", classes="head", id="reviews-head")
         yield DataTable(id="reviews", cursor_type="row", zebra_stripes=False)
-        yield Static(id="question")
+        yield Static(id="question", markup=False)
         with Horizontal(id="lower"):
             with Vertical(id="left"):
                 yield Static("Latest runs", classes="head")
@@ -68,10 +96,10 @@ class DeskPlace(Place):
     def on_mount(self) -> None:
         """Columns once; rows come with `fill`."""
         reviews = self.query_one("#reviews", DataTable)
-        for name in ("review", "cells", "runs", "claims", "next"):
+        for name in ("review", "cells", "cautions", "claims", "last run", "next"):
             reviews.add_column(name, key=name)
         runs = self.query_one("#runs", DataTable)
-        runs.add_columns("run", "setup", "load", "pass", "judgement", "rise")
+        runs.add_columns("run", "review", "setup", "load", "pass", "judgement", "rise")
         self.query_one("#plugged", QuietTable).add_columns("channel", "now", "role")
         reviews.focus()
         for message in self.session.messages:
@@ -87,74 +115,127 @@ class DeskPlace(Place):
         text.append(self.session.archive.where, self.palette.soft)
         return text
 
+    def _reviews(self) -> list[Review]:
+        return self.session.archive.reviews.reviews(self._state)
+
+    def _data(self, review: Review) -> ReviewData:
+        here = self.session.review is not None and review.id == self.session.review.id
+        return self.session.data if here and self.session.data else load_review(self.session.archive, review)
+
     def fill(self) -> None:
         """All reviews with how far they are, the latest runs."""
         session, palette = self.session, self.palette
         table = self.query_one("#reviews", DataTable)
         row = table.cursor_row
         table.clear()
-        reviews = session.archive.reviews.reviews()
+        reviews = self._reviews()
+        last = session.archive.reviews.last_run_of_each()
+        courses = session.archive.plans.courses()
         for review in reviews:
-            here = session.review is not None and review.id == session.review.id
-            data = session.data if here and session.data else load_review(session.archive, review)
+            data = self._data(review)
             done, total = data.measured_cells()
-            proposal = session.proposal() if here else None
             table.add_row(
                 Text(review.name, f"bold {palette.text}"),
                 f"{done} of {total}",
-                str(sum(len(c.runs) for c in data.cells.values())),
                 "…",
-                f"{proposal.setup}, {proposal.load}" if proposal else "all recorded",
+                "…",
+                last.get(review.id, "none yet")[:10],
+                self._next(data, ReviewPlan(data, courses)),
                 key=str(review.id),
             )
         if reviews:
-            table.move_cursor(row=min(row, len(reviews) - 1))
-        question = session.review.question if session.review else ""
-        empty = (
-            "No review yet. Runs land in the inbox until there is one: press r to record on this machine,\n"
-            "or leave and try samovar demo for a review that is already under way."
-        )
-        self.query_one("#question", Static).update(question if reviews else empty)
+            here = next(
+                (k for k, r in enumerate(reviews) if session.review and r.id == session.review.id), row
+            )
+            table.move_cursor(row=min(here if row == 0 else row, len(reviews) - 1))
+        words = "" if self._state == KEPT else f" that are {self._state}"
+        self.query_one("#reviews-head", Static).update(f"Reviews{words}")
+        self._show_question()
         self._fill_runs()
-        self._fill_claims()
+        self._fill_states()
         if self._plugged:
             self._show_plugged(self._plugged)
 
+    def _next(self, data: ReviewData, plan: ReviewPlan) -> str:
+        """What to do next in a review."""
+        review = data.review
+        if not review.setups:
+            return "add setups in the Grid"
+        if not review.loads:
+            return "choose its loads"
+        proposal = plan.proposal()
+        if proposal is not None:
+            return f"record {proposal.setup}, {proposal.load}"
+        return "write the verdict" if not review.verdict else "publish"
+
+    def _show_question(self) -> None:
+        reviews = self._reviews()
+        key = self._review_key()
+        review = next((r for r in reviews if r.id == key), None)
+        empty = (
+            "No review yet. A review is a question, the loads it is asked under, and the setups that are compared.\n"
+            "  a   frames the first one: question, loads, passes\n"
+            "  1   the Shelf: the products with their sizes, prices and claims, and the rig they are measured on\n"
+            "  2   the Grid: setups down, loads across, and what to run next\n"
+            "  r   records at once on this machine; a run without a review lands in the inbox\n"
+            "samovar demo shows three reviews that are under way."
+        )
+        nothing = f"No review is {self._state}: v goes on to the next." if self._state != KEPT else empty
+        self.query_one("#question", Static).update(review.question if review else nothing)
+
+    def on_data_table_row_highlighted(self, message: DataTable.RowHighlighted) -> None:
+        """The question follows the cursor."""
+        if message.data_table.id == "reviews":
+            self._show_question()
+
     @work(thread=True, exclusive=True, group="claims")
-    def _fill_claims(self) -> None:
-        """Which claims hold, off the interface's thread: the statistics take a moment to load."""
+    def _fill_states(self) -> None:
+        """Cautions and claims, off the interface's thread: the statistics take a moment to load."""
+        from samovar.core.compare import audit
+        from samovar.core.measures import measure
+
         store = self.session.archive.reviews
-        for review in store.reviews():
-            here = self.session.review is not None and review.id == self.session.review.id
-            data = (
-                self.session.data if here and self.session.data else load_review(self.session.archive, review)
-            )
+        for review in self._reviews():
+            data = self._data(review)
             claims = store.claims(review.id)
             words = f"{data.holding(claims)} of {len(claims)} hold" if claims else "none yet"
-            self.tell(self._show_claims, str(review.id), words)
+            reference = review.reference.name if review.reference else None
+            cautions = sum(
+                item.level == "caution"
+                for load in review.loads
+                if data.under(load)
+                for item in audit(data.under(load), reference, measure("rise"))
+            )
+            self.tell(self._show_states, str(review.id), str(cautions) if cautions else "none", words)
 
-    def _show_claims(self, row: str, words: str) -> None:
+    def _show_states(self, row: str, cautions: str, claims: str) -> None:
         table = self.query_one("#reviews", DataTable)
         if row in table.rows:
-            table.update_cell(row, "claims", words, update_width=True)
+            table.update_cell(row, "cautions", cautions, update_width=True)
+            table.update_cell(row, "claims", claims, update_width=True)
 
     def _fill_runs(self) -> None:
         session, palette = self.session, self.palette
         table = self.query_one("#runs", DataTable)
         table.clear()
-        setups = {s.id: s.name for review in session.archive.reviews.reviews() for s in review.setups}
+        reviews = session.archive.reviews.reviews()
+        names = {r.id: r.name for r in reviews}
+        setups = {s.id: s.name for review in reviews for s in review.setups}
+        judgements = session.archive.runs.judgements()
         known = {}
         if session.data is not None:
             known = {run.number: result for cell in session.data.cells.values() for run, result in cell.runs}
         for run in session.archive.runs.runs(newest=_RUNS_SHOWN):
             result = known.get(run.number)
             rise = result.reading.rise() if result else None
+            review = names.get(run.review_id or 0, "inbox")
             table.add_row(
                 Text(run.id, palette.brass),
-                setups.get(run.setup_id or 0, "inbox"),
+                Text(review if len(review) < 19 else f"{review[:17]}…", palette.soft),
+                setups.get(run.setup_id or 0, "–"),
                 run.load,
                 str(run.pass_number),
-                self._judgement(run, result.reading.judgement if result else None),
+                self._judgement(run, judgements.get(run.number)),
                 Text(rise.text("K", finest=1) if rise else "–", justify="right"),
                 key=str(run.number),
             )
@@ -202,19 +283,31 @@ class DeskPlace(Place):
             hint = "No temperature sensor can be read here. samovar demo shows Samovar at work;\nsamovar read LOG reads a log made elsewhere."
         self.query_one("#hint", Static).update(hint)
 
+    def _review_key(self) -> int | None:
+        table = self.query_one("#reviews", DataTable)
+        if table.row_count == 0:
+            return None
+        return int(table.coordinate_to_cell_key(table.cursor_coordinate).row_key.value or 0)
+
     def action_open(self) -> None:
         """Open what is under the cursor."""
         focused = self.focused
         if isinstance(focused, DataTable):
             focused.action_select_cursor()
 
+    def _take_in_hand(self, key: int) -> None:
+        review = self.session.archive.reviews.review(key)
+        if review is not None and (self.session.review is None or review.id != self.session.review.id):
+            self.session.open_review(review)
+
     def on_data_table_row_selected(self, message: DataTable.RowSelected) -> None:
         """A review opens in the Grid, a run in Trace."""
         key = int(message.row_key.value or 0)
         if message.data_table.id == "reviews":
-            review = self.session.archive.reviews.review(key)
-            if review is not None and (self.session.review is None or review.id != self.session.review.id):
-                self.session.open_review(review)
+            if self._state == DELETED:
+                self.notify("A deleted review has to come back first: h brings it back.", severity="warning")
+                return
+            self._take_in_hand(key)
             self.samovar.action_go("grid")
         elif message.data_table.id == "runs":
             self.session.trace_run = key
@@ -223,3 +316,69 @@ class DeskPlace(Place):
     def action_record(self) -> None:
         """To the Bench."""
         self.samovar.action_go("bench")
+
+    @work
+    async def action_add(self) -> None:
+        """A new review, and on to its Grid."""
+        key = await ask_review(self)
+        if key is not None:
+            self._state = KEPT
+            self._take_in_hand(key)
+            self.samovar.action_go("grid")
+
+    @work
+    async def action_edit(self) -> None:
+        """Change the review under the cursor."""
+        key = self._review_key()
+        review = self.session.archive.reviews.review(key) if key is not None else None
+        if review is not None and await ask_review(self, review) is not None:
+            self.session.reload()
+            self.refresh_all()
+
+    def action_states(self) -> None:
+        """Kept, archived, deleted, and around."""
+        self._state = _STATES[(_STATES.index(self._state) + 1) % len(_STATES)]
+        self.refresh_all()
+
+    def action_hide(self) -> None:
+        """Out of sight, or back."""
+        self._put(ARCHIVED if self._state == KEPT else KEPT)
+
+    def action_delete(self) -> None:
+        """Delete it; its runs stay."""
+        if self._state != DELETED:
+            self._put(DELETED)
+
+    def _put(self, state: str) -> None:
+        key, before = self._review_key(), self._state
+        if key is None:
+            return
+        name = next((r.name for r in self._reviews() if r.id == key), "")
+        store = self.session.archive.reviews
+        store.set_review_state(key, state)
+        words = {ARCHIVED: "archived", DELETED: "deleted, its runs kept", KEPT: "back on the Desk"}[state]
+        self.session.remember(f"{name} {words}", lambda: store.set_review_state(key, before))
+        self.session.reload()
+        if self.session.review is None:
+            kept = store.reviews()
+            self.session.open_review(kept[0] if kept else None)
+        self.refresh_all()
+        self.notify(f"{name} {words}; z undoes it.")
+
+    @work
+    async def action_write(self) -> None:
+        """The review under the cursor as TOML."""
+        from samovar.tui.frame_files import write_review
+
+        key = self._review_key()
+        if key is not None:
+            self._take_in_hand(key)
+        await write_review(self)
+
+    @work
+    async def action_take(self) -> None:
+        """Take in a TOML file."""
+        from samovar.tui.frame_files import take_in
+
+        if await take_in(self):
+            self.refresh_all()

@@ -5,20 +5,22 @@ from __future__ import annotations
 from typing import ClassVar
 
 from rich.text import Text
+from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
 from samovar.archive.records import Setup
-from samovar.bench.course_spec import clock_text
+from samovar.bench.course_spec import USUAL, clock_text
 from samovar.core.money import amount_text
 from samovar.report import headline
+from samovar.tui.review_sheets import against_reference, ask_review, ask_setup, delete_setup
 from samovar.tui.screens.place import Place
+from samovar.tui.sheets.cell_runs import CellRuns
+from samovar.tui.sheets.choose import Choose
 from samovar.tui.widgets.cell_card import CellCard
+from samovar.tui.widgets.cell_grid import CellGrid, GridView
 from samovar.tui.widgets.quiet_table import QuietTable
-
-_HEAD = 18
 
 
 class GridPlace(Place):
@@ -30,139 +32,184 @@ class GridPlace(Place):
         Binding("down", "move(1, 0)", "Move", show=False, tooltip="setup below"),
         Binding("left", "move(0, -1)", "Move", show=False, tooltip="load to the left"),
         Binding("right", "move(0, 1)", "Move", show=False, tooltip="load to the right"),
-        Binding("enter", "open", "Open in Trace", tooltip="read the cell's latest run closely"),
-        Binding("r", "record", "Record this cell", tooltip="go to the Bench and record into this cell"),
-        Binding("n", "next", "Next proposed", tooltip="go to the cell that is proposed next"),
+        Binding("enter", "open", "Runs", tooltip="the cell's runs: read, leave out, move"),
+        Binding("r", "record", "Record", tooltip="go to the Bench and record into this cell"),
+        Binding("n", "next", "Next", tooltip="go to the cell that is proposed next"),
+        Binding("a", "add", "Add setup", tooltip="add a setup to this review"),
+        Binding("e", "edit", "Edit setup", tooltip="change the setup under the cursor"),
+        Binding("f", "frame", "Frame", tooltip="change the review: question, loads, passes, what counts"),
+        Binding("k", "course", "Course", tooltip="choose the course of the load under the cursor"),
         Binding(
-            "x", "leave_out", "Leave out", tooltip="leave the latest run of the cell out, or bring it back"
+            "x",
+            "leave_out",
+            "Leave out",
+            show=False,
+            tooltip="leave the cell's latest run out, or bring it back",
         ),
         Binding("v", "versus", "Versus", tooltip="hold the setups against each other under this load"),
+        Binding(
+            "t", "reference", "Reference", show=False, tooltip="make the setup under the cursor the reference"
+        ),
+        Binding(
+            "delete,backspace",
+            "delete",
+            "Delete setup",
+            show=False,
+            tooltip="delete the setup; z brings it back",
+        ),
+        Binding(
+            "o",
+            "write",
+            "Write TOML",
+            show=False,
+            tooltip="write the review with all it stands on to a TOML file",
+        ),
     ]
-    CSS = f"""
-    #heads {{ height: 2; padding: 1 6 0 1; }}
-    #heads Static {{ width: 1fr; text-style: bold; padding: 0 2; }}
-    #heads .corner {{ width: {_HEAD}; }}
-    #cells {{ height: 1fr; padding: 0 1; scrollbar-size-vertical: 1; scrollbar-gutter: stable; }}
-    .setup-row {{ height: 6; }}
-    .setup-name {{ width: {_HEAD}; padding: 1 1 0 0; }}
-    #next {{ height: auto; padding: 0 2; }}
-    #cell-runs {{ height: auto; max-height: 7; margin: 0 2; }}
+    CSS = """
+    #grid-empty { height: 1fr; padding: 1 2; color: $soft; display: none; }
+    GridPlace.-empty #grid-empty { display: block; }
+    GridPlace.-empty CellGrid, GridPlace.-empty #cell-runs { display: none; }
+    #next { height: auto; padding: 0 2; }
+    #cell-runs { height: auto; max-height: 7; margin: 0 2; }
+    GridPlace.-narrow #cell-runs { max-height: 4; }
     """
 
     def __init__(self) -> None:
         super().__init__()
         self._at = (0, 0)
-        self._shape: tuple[tuple[str, ...], tuple[str, ...]] = ((), ())
+        self._review_id = 0
 
     def body(self) -> ComposeResult:
-        """Heads, cells, the proposal, the runs of the cell."""
-        yield Horizontal(id="heads")
-        yield VerticalScroll(id="cells", can_focus=False)
+        """Cells, the proposal, the runs of the cell."""
+        yield Static(id="grid-empty")
+        yield CellGrid()
         yield Static(id="next")
         yield QuietTable("cell-runs")
 
     def on_mount(self) -> None:
-        """Columns once; the cursor begins at the proposal."""
+        """Columns once."""
         table = self.query_one("#cell-runs", QuietTable)
         table.add_columns("run", "pass", "state", "length", "what it says")
 
     def title_line(self) -> Text:
-        """The review, and how far it is."""
-        data = self.session.data
-        if data is None:
+        """The review, how far it is, how long the rest takes."""
+        data, plan = self.session.data, self.session.plan()
+        if data is None or plan is None:
             return self.trail()
         done, total = data.measured_cells()
         text = self.trail(f"{done} of {total} cells have all passes")
-        left = self.session.estimate_s()
-        if left > 0:
-            text.append(f"   about {clock_text(left)} of bench time to go", self.palette.soft)
+        left = plan.time_left()
+        if left.runs:
+            sure = (
+                "about" if not left.guessed else "at most about" if left.guessed == left.runs else "roughly"
+            )
+            swaps = f", {left.swaps} swap{'' if left.swaps == 1 else 's'}" if left.swaps else ""
+            text.append(
+                f"   {left.runs} run{'' if left.runs == 1 else 's'} to go, {sure} {clock_text(left.seconds)} h of bench time{swaps}"
+                if left.seconds >= 3600
+                else f"   {left.runs} run{'' if left.runs == 1 else 's'} to go, {sure} {clock_text(left.seconds)} of bench time{swaps}",
+                self.palette.soft,
+            )
         return text
 
     def fill(self) -> None:
-        """Cards for the review in hand."""
-        session = self.session
-        review = session.review
-        if review is None or not review.setups or not review.loads:
-            self.query_one("#next", Static).update(
-                "No setups to show. Choose a review on the Desk (0); samovar demo has one."
+        """The review in hand; the cursor begins at the proposal."""
+        session, review = self.session, self.session.review
+        plan = session.plan()
+        empty = review is None or plan is None or not review.setups or not review.loads
+        self.set_class(empty, "-empty")
+        if empty or review is None or plan is None:
+            self.query_one("#grid-empty", Static).update(self._what_is_missing())
+            self.query_one("#next", Static).update("")
+            return
+        names = [s.name for s in review.setups]
+        proposal = session.next_cell()
+        if review.id != self._review_id:
+            self._review_id = review.id
+            self._at = (
+                (names.index(proposal[0].name), review.loads.index(proposal[1])) if proposal else (0, 0)
             )
-            return
-        shape = (tuple(s.name for s in review.setups), tuple(review.loads))
-        if shape != self._shape:
-            self._shape = shape
-            self._lay_out()
-            return
-        # Rows share the height there is, so that curves are as tall as can be.
-        height = self.query_one("#cells").size.height // max(1, len(review.setups))
-        for row in self.query(".setup-row"):
-            row.styles.height = max(6, min(9, height))
-        for card in self.query(CellCard):
-            card.show(session.cell(review.setups[card.row], review.loads[card.column]), review.passes_wanted)
-        for index, name in enumerate(self.query(".setup-name").results(Static)):
-            name.update(self._setup_head(review.setups[index]))
-        self._select()
+        self._at = (min(self._at[0], len(names) - 1), min(self._at[1], len(review.loads) - 1))
+        found = session.proposal()
+        at_next = (names.index(found.setup), review.loads.index(found.load)) if found else None
+        view = GridView(
+            [self._setup_head(s) for s in review.setups],
+            [self._load_head(x) for x in review.loads],
+            lambda row, column: session.cell(review.setups[row], review.loads[column]),
+            lambda row, column: plan.in_the_way(review.setups[row], review.loads[column]),
+            review.passes_wanted,
+            at_next,
+        )
+        self.query_one(CellGrid).show(view, self._at)
+        self._tell_cell()
 
-    def _lay_out(self) -> None:
-        review = self.session.review
-        assert review is not None
-        heads, cells = self.query_one("#heads", Horizontal), self.query_one("#cells", VerticalScroll)
-        heads.remove_children()
-        heads.mount(Static("", classes="corner"), *(Static(load) for load in review.loads))
-        cells.remove_children()
-        rows = []
-        for row, setup in enumerate(review.setups):
-            cards = [CellCard(self.session.cell(setup, load), row, k) for k, load in enumerate(review.loads)]
-            rows.append(Horizontal(Static(classes="setup-name"), *cards, classes="setup-row"))
-        cells.mount(*rows)
-        proposal = self.session.next_cell()
-        if proposal is not None:
-            self._at = (review.setups.index(proposal[0]), review.loads.index(proposal[1]))
-        self.call_after_refresh(self.fill)
+    def _what_is_missing(self) -> str:
+        session, review = self.session, self.session.review
+        if review is None:
+            return "No review is open.\n\nThe Desk (0) opens one, or frames a new one: press 0, then a."
+        archive = session.archive
+        steps = []
+        if not archive.shelf.rigs():
+            steps.append("1  a rig, the machine it is measured on: Shelf (1), g shows the rigs, a adds one")
+        if not archive.shelf.products():
+            steps.append("1  the products that are compared: Shelf (1), a adds one")
+        steps.append(
+            "a  adds a setup: a rig, what is fitted, what is changed. Two or more make a comparison."
+        )
+        if not review.loads:
+            steps.append("f  chooses the loads it is asked under")
+        return f"{review.name} has no cells yet: setups stand down, loads across.\n\n" + "\n".join(steps)
 
     def _setup_head(self, setup: Setup) -> Text:
-        text = Text()
-        text.append(setup.name, f"bold {self.palette.text}")
+        palette = self.palette
+        text = Text(overflow="ellipsis")
+        text.append(setup.name, f"bold {palette.text}")
         if setup.reference:
-            text.append("\nreference", self.palette.brass)
+            text.append("\nreference", palette.brass)
         price = setup.price
-        text.append(
-            f"\n{amount_text(price.amount, price.currency)}" if price else "\nno price",
-            self.palette.soft,
-        )
+        text.append(f"\n{amount_text(price.amount, price.currency)}" if price else "\nno price", palette.soft)
+        return text
+
+    def _load_head(self, load: str) -> Text:
+        text = Text(no_wrap=True, overflow="ellipsis")
+        text.append(f"{load}\n", f"bold {self.palette.text}")
+        course = self.session.review.courses.get(load, USUAL) if self.session.review else USUAL
+        text.append(course, self.palette.soft)
         return text
 
     def _here(self) -> tuple[Setup, str] | None:
         review = self.session.review
         if review is None or not review.setups or not review.loads:
             return None
-        row, column = min(self._at[0], len(review.setups) - 1), min(self._at[1], len(review.loads) - 1)
-        return review.setups[row], review.loads[column]
+        return review.setups[min(self._at[0], len(review.setups) - 1)], review.loads[
+            min(self._at[1], len(review.loads) - 1)
+        ]
 
-    def _select(self) -> None:
-        here = self._here()
-        if here is None:
+    def _tell_cell(self) -> None:
+        """The proposal with its reason, what is known of the setup, the cell's runs."""
+        here, review, plan = self._here(), self.session.review, self.session.plan()
+        if here is None or review is None or plan is None:
             return
-        proposal = self.session.proposal()
-        for card in self.query(CellCard):
-            selected = (card.row, card.column) == self._at
-            card.set_class(selected, "-selected")
-            card.set_class(
-                proposal is not None
-                and (card.cell.setup.name, card.cell.load) == (proposal.setup, proposal.load),
-                "-next",
-            )
-            if selected:
-                card.scroll_visible(animate=False)
+        palette, proposal = self.palette, self.session.proposal()
         text = Text()
         if proposal is None:
-            text.append("Every cell has its passes. ", f"bold {self.palette.good}")
-            text.append("Versus (5) holds the setups against each other.", self.palette.soft)
+            text.append("Every cell has its passes. ", f"bold {palette.good}")
+            text.append("Versus (5) holds the setups against each other.", palette.soft)
         else:
-            text.append("next ", self.palette.soft)
-            text.append(f"{proposal.setup} ▸ {proposal.load}", f"bold {self.palette.brass}")
-            text.append(f"   {proposal.reason}", self.palette.text)
+            text.append("next ", palette.soft)
+            text.append(f"{proposal.setup} ▸ {proposal.load}", f"bold {palette.brass}")
+            text.append(f"   {proposal.reason}", palette.text)
+        setup, load = here
+        text.append("\nhere ", palette.soft)
+        text.append(f"{setup.name} ▸ {load}", f"bold {palette.text}")
+        apart = against_reference(review, setup)
+        if apart:
+            text.append(f"   {'; '.join(apart)}", palette.soft)
+        way = plan.in_the_way(setup, load)
+        if way:
+            text.append(f"   {', '.join(way)}", palette.caution)
         self.query_one("#next", Static).update(text)
-        self._fill_runs(*here)
+        self._fill_runs(setup, load)
 
     def _fill_runs(self, setup: Setup, load: str) -> None:
         table = self.query_one("#cell-runs", QuietTable)
@@ -179,39 +226,44 @@ class GridPlace(Place):
     def action_move(self, down: int, right: int) -> None:
         """Move the cursor."""
         review = self.session.review
-        if review is None:
+        if review is None or not review.setups or not review.loads:
             return
         row, column = self._at
-        self._at = (
+        self._go(
             max(0, min(len(review.setups) - 1, row + down)),
             max(0, min(len(review.loads) - 1, column + right)),
         )
-        self._select()
+
+    def _go(self, row: int, column: int) -> None:
+        self._at = (row, column)
+        self.query_one(CellGrid).move_to(self._at)
+        self._tell_cell()
 
     def on_cell_card_clicked(self, message: CellCard.Clicked) -> None:
         """A click moves the cursor there."""
-        self._at = (message.card.row, message.card.column)
-        self._select()
+        self._go(*self.query_one(CellGrid).place_of(message.card))
 
     def action_next(self) -> None:
         """To the proposed cell."""
         review, proposal = self.session.review, self.session.proposal()
         if review is not None and proposal is not None:
             names = [s.name for s in review.setups]
-            self._at = (names.index(proposal.setup), review.loads.index(proposal.load))
-            self._select()
+            self._go(names.index(proposal.setup), review.loads.index(proposal.load))
 
-    def action_open(self) -> None:
-        """The cell's latest run in Trace."""
-        here = self._here()
-        if here is None:
+    @work
+    async def action_open(self) -> None:
+        """The cell's runs."""
+        here, plan = self._here(), self.session.plan()
+        if here is None or plan is None:
             return
-        runs = self.session.cell(*here).runs
-        if not runs:
+        if not self.session.cell(*here).runs:
             self.notify("Nothing recorded in this cell yet: press r to record.", severity="warning")
             return
-        self.session.trace_run = runs[-1][0].number
-        self.samovar.action_go("trace")
+        run = await self.app.push_screen_wait(CellRuns(self, *here, plan.in_the_way(*here)))
+        self.refresh_all()
+        if run is not None:
+            self.session.trace_run = run
+            self.samovar.action_go("trace")
 
     def action_record(self) -> None:
         """Record into this cell."""
@@ -237,6 +289,89 @@ class GridPlace(Place):
         self.session.archive.runs.leave_out(
             run.number, None if run.left_out else "left out by hand in the Grid"
         )
+        self._changed(f"{run.id} {'counts again' if run.left_out else 'left out; x brings it back'}.")
+
+    def _changed(self, words: str = "") -> None:
         self.session.reload()
         self.refresh_all()
-        self.notify(f"{run.id} {'counts again' if run.left_out else 'left out; x brings it back'}.")
+        if words:
+            self.notify(words)
+
+    @work
+    async def action_add(self) -> None:
+        """A new setup."""
+        review = self.session.review
+        if review is None:
+            self.notify("Frame a review first: the Desk (0), then a.", severity="warning")
+            return
+        key = await ask_setup(self, review)
+        if key is not None:
+            self._changed()
+            changed = self.session.review
+            if changed is not None:
+                self._at = (next((k for k, s in enumerate(changed.setups) if s.id == key), 0), self._at[1])
+                self.fill()
+
+    @work
+    async def action_edit(self) -> None:
+        """Change the setup under the cursor."""
+        review, here = self.session.review, self._here()
+        if review is not None and here is not None and await ask_setup(self, review, here[0]) is not None:
+            self._changed()
+
+    @work
+    async def action_frame(self) -> None:
+        """Change the review."""
+        if self.session.review is None:
+            self.notify("No review is open: the Desk (0), then a.", severity="warning")
+        elif await ask_review(self, self.session.review) is not None:
+            self._changed()
+
+    @work
+    async def action_course(self) -> None:
+        """Another course for the load under the cursor."""
+        from dataclasses import replace
+
+        review, here = self.session.review, self._here()
+        if review is None or here is None:
+            return
+        archive = self.session.archive
+        options = [(USUAL, "the usual one"), *((c.name, "") for c in archive.plans.courses())]
+        chosen = await self.app.push_screen_wait(
+            Choose(f"Which course for {here[1]}? Shelf (1), k makes more.", options)
+        )
+        if chosen is None:
+            return
+        courses = {k: v for k, v in {**review.courses, here[1]: chosen}.items() if v != USUAL}
+        archive.reviews.save_review(replace(review, courses=courses))
+        self.session.remember(f"course of {here[1]} changed", lambda: archive.reviews.save_review(review))
+        self._changed(f"{here[1]}: {chosen}; z undoes it.")
+
+    def action_reference(self) -> None:
+        """Make this setup the reference."""
+        from dataclasses import replace
+
+        review, here = self.session.review, self._here()
+        if review is None or here is None or here[0].reference:
+            return
+        store, before = self.session.archive.reviews, review.reference
+        store.save_setup(replace(here[0], reference=True))
+        if before is not None:
+            self.session.remember(
+                "reference changed", lambda: store.save_setup(replace(before, reference=True))
+            )
+        self._changed(f"{here[0].name} is the reference now; z undoes it.")
+
+    def action_delete(self) -> None:
+        """Delete the setup under the cursor."""
+        here = self._here()
+        if here is not None:
+            delete_setup(self, here[0])
+            self._changed(f"{here[0].name} deleted, its runs kept; z brings it back.")
+
+    @work
+    async def action_write(self) -> None:
+        """The review as TOML."""
+        from samovar.tui.frame_files import write_review
+
+        await write_review(self)

@@ -19,8 +19,8 @@ from samovar.core.envelope import Envelope
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
-from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
+from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.reading_panel import brief_text, panel_text
 from samovar.tui.widgets.strip_plan import plan_strips, with_means
 from samovar.tui.widgets.strips import StripStack, StripView

@@ -17,8 +17,8 @@ from samovar.core.envelope import Envelope
 from samovar.core.measures import MEASURES, measure
 from samovar.core.overlay import Overlay, overlay
 from samovar.exchange.problems import InputError
-from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
+from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.ladder import Ladder
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripStack, StripView

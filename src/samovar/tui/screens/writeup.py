@@ -15,8 +15,8 @@ from textual.widgets import ListItem, ListView, Static, TextArea
 from samovar.archive.records import Claim
 from samovar.core.claims import KINDS, Checked
 from samovar.exchange.problems import InputError
-from samovar.tui.screens.ask import Ask
 from samovar.tui.screens.place import Place
+from samovar.tui.sheets.ask import Ask
 
 _STATE_MARK = {"holds": "✔", "weak": "≈", "contradicted": "✕", "stale": "↻", "open": "…"}
 

@@ -68,10 +68,11 @@ class CellCard(Widget):
         self.cell = cell
         self.row, self.column = row, column
         self.wanted = 1
+        self.way: list[str] = []
 
-    def show(self, cell: Cell, wanted: int) -> None:
-        """Show this cell."""
-        self.cell, self.wanted = cell, wanted
+    def show(self, cell: Cell, wanted: int, way: list[str]) -> None:
+        """Show this cell, and what stands in its way."""
+        self.cell, self.wanted, self.way = cell, wanted, way
         self.refresh()
 
     def on_click(self, event: Click) -> None:
@@ -101,15 +102,21 @@ class CellCard(Widget):
         text.append_text(miniature(outline, width, max(2, self.size.height - 2), curve_colour, tint))
         ticks = "●" * min(cell.passes, self.wanted) + "○" * max(0, self.wanted - cell.passes)
         extra = f" +{cell.passes - self.wanted}" if cell.passes > self.wanted else ""
-        failed = sum(r.state == "did-not-finish" for r in cell.results)
         text.append(ticks + extra, palette.brass)
-        if failed:
-            text.append(f" ✕{failed} did not finish", palette.bad)
+        used = len(ticks + extra)
         noises = [r.noise for r in results if r.noise is not None]
-        if noises and not failed:
-            noise = joined(noises)
-            shown = f"{noise.value:.0f} dBA" if noise else ""
-            text.append(shown.rjust(max(1, width - len(ticks + extra))), palette.quantity["noise"])
+        noise = joined(noises)
+        shown = f"{noise.value:.0f} dBA" if noise else ""
+        room = width - used - len(shown) - 2
+        if self.way and room > 8:
+            words = self.way[0] if len(self.way[0]) <= room else f"{self.way[0][: room - 1]}…"
+            grave = words.startswith(("did not", "no reference", "room", "never"))
+            text.append(
+                f" {words}",
+                palette.bad if words.startswith("did not") else palette.caution if grave else palette.soft,
+            )
+            used += 1 + len(words)
+        text.append(shown.rjust(max(1, width - used)), palette.quantity["noise"])
         return text
 
 

@@ -11,7 +11,9 @@ from textual.app import ComposeResult
 from textual.containers import Vertical
 from textual.widgets import Static
 
+from samovar.archive.records import Setup
 from samovar.bench.course_spec import CourseSpec
+from samovar.core.setup_changes import differences
 from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.session import Session
@@ -39,7 +41,7 @@ class ReadyBox(Vertical):
         """Columns once."""
         self.query_one("#probe", QuietTable).add_columns("channel", "now", "quantity", "role", "sensor")
 
-    def show(self, session: Session, load: str, spec_of: Callable[[str], CourseSpec]) -> None:
+    def show(self, session: Session, load: str, spec_of: Callable[[Setup | None, str], CourseSpec]) -> None:
         """Show the next run of a session; `load` is the one for a run that no review asks for."""
         self.query_one("#ready", Static).update(self._text(session, load, spec_of))
         self._look(session)
@@ -77,32 +79,54 @@ class ReadyBox(Vertical):
         words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
         self.query_one("#probe-head", Static).update(words)
 
-    def _text(self, session: Session, load: str, spec_of: Callable[[str], CourseSpec]) -> Text:
+    def _text(self, session: Session, load: str, spec_of: Callable[[Setup | None, str], CourseSpec]) -> Text:
         palette = palette_of(self.app.theme)
         text = Text()
         cell = session.next_cell()
-        if cell is not None:
-            setup, load, reason = cell
-            text.append("Ready to record\n\n", f"bold {palette.brass}")
-            text.append(f"{setup.name} ▸ {load}\n", f"bold {palette.text}")
-            text.append(f"{reason}\n\n", palette.soft)
-            spec = spec_of(load)
-            description = session.machine.loads().get(load, "")
-            text.append(f"load       {description}\n", palette.text)
-            text.append(
-                f"course     idle until calm, load {spec.words()}, cool-down to {spec.cool_down_k:g} K of idle\n"
-            )
-            text.append(f"guard      stops the load over {spec.stop_above_c:.0f} °C\n\n")
-            text.append("Press r to record, 2 to choose another cell.", palette.text)
-            return text
+        if cell is None:
+            return self._free(session, load, spec_of(None, load))
+        setup, load, reason = cell
+        spec = spec_of(setup, load)
+        text.append("Ready to record\n\n", f"bold {palette.brass}")
+        text.append(f"{setup.name} ▸ {load}\n", f"bold {palette.text}")
+        text.append(f"{reason}\n\n", palette.soft)
+
+        def line(label: str, words: str) -> None:
+            text.append(f"{label:<11}", palette.soft)
+            text.append(f"{words}\n", palette.text)
+
+        line("fitted", ", ".join(p.name for p in setup.products) or "nothing named")
+        for words in self._to_change(session, setup):
+            line("change", words)
+        line("load", session.loads().get(load, "no such load any more: f in the Grid chooses others"))
+        line("course", f"idle until calm, load {spec.words()}, cool-down to {spec.cool_down_k:g} K of idle")
+        line("by hand", ", ".join(d.words for d in spec.readings) or "nothing")
+        line("guard", f"stops the load over {spec.stop_above_c:.0f} °C")
+        text.append("\nPress r to record, 2 to choose another cell.", palette.text)
+        return text
+
+    @staticmethod
+    def _to_change(session: Session, setup: Setup) -> list[str]:
+        """What hands have to change since the last run of this review."""
+        plan, review = session.plan(), session.review
+        fitted = next((s for s in review.setups if plan and s.name == plan.fitted), None) if review else None
+        if fitted is None or fitted.id == setup.id:
+            return []
+        return [d.words for d in differences(setup.arrangement, fitted.arrangement)]
+
+    def _free(self, session: Session, load: str, spec: CourseSpec) -> Text:
+        """A run that no review asks for."""
+        palette = palette_of(self.app.theme)
+        words = "No review is open: a run recorded now lands in the inbox."
         if session.review is not None:
-            text.append(
-                "Every cell of this review has its passes. A further run would land in the inbox.\n\n",
-                palette.soft,
+            done = bool(session.review.setups and session.review.loads)
+            words = (
+                "Every cell of this review has its passes. A further run would land in the inbox."
+                if done
+                else "This review has no cells yet: 2 shows what it lacks. A run recorded now lands in the inbox."
             )
-        else:
-            text.append("No review is open: a run recorded now lands in the inbox.\n\n", palette.soft)
-        text.append(f"load       {load}: {session.machine.loads().get(load, '')}\n", palette.text)
-        text.append(f"course     idle until calm, load {spec_of(load).words()}, cool-down\n\n")
+        text = Text(f"{words}\n\n", palette.soft)
+        text.append(f"load       {load}: {session.loads().get(load, '')}\n", palette.text)
+        text.append(f"course     idle until calm, load {spec.words()}, cool-down\n\n", palette.text)
         text.append("Press r to record, l for another load.", palette.text)
         return text

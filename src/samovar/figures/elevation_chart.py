@@ -1,0 +1,103 @@
+"""The side elevation on paper: parts to scale, every clearance dimensioned."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from samovar.core.elevation import Box, Dimension, Elevation
+from samovar.core.fit import summary
+from samovar.figures.palette import PAPER
+from samovar.figures.style import WIDTH_IN
+from samovar.figures.write import styled
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
+    from matplotlib.figure import Figure
+
+_PART = {
+    "board": "fan", "processor": "load", "cooler": "clock", "memory": "noise", "room": "load", "radiator": "clock",
+}  # fmt: skip
+_STATE = {
+    "fits": PAPER.good,
+    "touches": PAPER.caution,
+    "does not fit": PAPER.bad,
+    "not known": PAPER.faint,
+    "": PAPER.text,
+}
+
+
+@styled
+def elevation_chart(drawing: Elevation, rig: str) -> Figure:
+    """The drawing as a figure of a page's width, the same scale both ways; what is not known is dashed.
+
+    Args:
+        drawing: what `core.elevation.elevation` gives.
+        rig: the rig's name, for the title.
+    """
+    from matplotlib.figure import Figure
+
+    x0, x1, z0, z1 = drawing.bounds
+    height_in = min(8.0, max(2.2, WIDTH_IN * (z1 - z0) / (x1 - x0))) + 0.8
+    figure = Figure(figsize=(WIDTH_IN, height_in), layout="constrained")
+    axes = figure.add_subplot()
+    axes.set_aspect("equal")
+    axes.set_xlim(x0, x1)
+    axes.set_ylim(z0, z1)
+    axes.axis("off")
+    axes.set_title(
+        f"{drawing.title} on {rig}: {summary(list(drawing.items))}", loc="left", fontsize=10.5, wrap=True
+    )
+    for box in drawing.boxes:
+        _box(axes, box)
+    if drawing.panel_mm is not None:
+        style = "solid" if drawing.panel_known else (0, (4, 3))
+        axes.plot([x0, x1], [drawing.panel_mm] * 2, color=PAPER.brass, linewidth=2.0, linestyle=style)
+        words = "side panel" if drawing.panel_known else "side panel: height not known"
+        axes.text(x1, drawing.panel_mm + 1.5, words, ha="right", va="bottom", fontsize=8, color=PAPER.brass)
+    for dimension in drawing.dimensions:
+        _dimension(axes, dimension)
+    axes.text(
+        x0, z0, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
+        fontsize=7, color=PAPER.soft, ha="left", va="bottom",
+    )  # fmt: skip
+    return figure
+
+
+def _box(axes: Axes, box: Box) -> None:
+    from matplotlib.patches import Rectangle
+
+    colour = PAPER.quantity[_PART[box.part]]
+    axes.add_patch(
+        Rectangle(
+            (box.x0, box.z0), box.x1 - box.x0, box.z1 - box.z0,
+            facecolor=PAPER.blend(colour, 0.22) if box.known and box.part != "room" else "none",
+            edgecolor=colour, linewidth=1.0, linestyle="solid" if box.known else (0, (3, 2)),
+        )
+    )  # fmt: skip
+    if box.name not in ("base", "board", "processor") and box.x1 - box.x0 > 2.4 * len(box.name):
+        axes.text(
+            (box.x0 + box.x1) / 2, (box.z0 + box.z1) / 2, box.name, ha="center", va="center", fontsize=8.5
+        )
+
+
+def _dimension(axes: Axes, d: Dimension) -> None:
+    colour = _STATE[d.state]
+    along = d.axis == "x"
+    start, end = ((d.start, d.at), (d.end, d.at)) if along else ((d.at, d.start), (d.at, d.end))
+    short = abs(d.end - d.start) < 9.0
+    axes.annotate(
+        "", xy=end, xytext=start,
+        arrowprops={"arrowstyle": "|-|,widthA=0.25,widthB=0.25" if short else "<|-|>", "color": colour, "linewidth": 0.9, "shrinkA": 0, "shrinkB": 0},
+    )  # fmt: skip
+    middle = (d.start + d.end) / 2
+    weight = "bold" if d.state else "normal"
+    if along:
+        axes.text(
+            middle, d.at + 1.2, d.text, ha="center", va="bottom", fontsize=8, color=colour, weight=weight
+        )
+    else:
+        left = d.at < 0
+        axes.text(
+            d.at + (-2.0 if left else 2.0), middle, d.text, ha="right" if left else "left", va="center",
+            fontsize=8, color=colour, weight=weight,
+        )  # fmt: skip

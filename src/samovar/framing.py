@@ -1,0 +1,242 @@
+"""Frames in and out of an archive: what a document holds entered, what an archive holds written down."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from samovar.archive.archive import Archive
+from samovar.archive.plans import NamedCourse
+from samovar.archive.records import Product, Review, Rig
+from samovar.bench.course_spec import read_course
+from samovar.bench.loads.catalogue import own_from_plain, own_to_plain
+from samovar.bench.loads.protocol import LoadError
+from samovar.core.claims import KINDS as CLAIM_KINDS
+from samovar.core.rig import split_values
+from samovar.core.units import Unreadable
+from samovar.exchange.frame_toml import ClaimFrame, Frame, ProductFrame, ReviewFrame, RigFrame, SetupFrame
+from samovar.exchange.problems import InputError
+
+
+def product_frame(product: Product) -> ProductFrame:
+    """A product as a document holds it."""
+    return ProductFrame(
+        product.name, product.kind, dict(product.specification), product.prices, product.notes
+    )
+
+
+def rig_frame(rig: Rig) -> RigFrame:
+    """A rig as a document holds it."""
+    return RigFrame(rig.name, rig.values(), dict(rig.sensors))
+
+
+def shelf_frame(archive: Archive) -> Frame:
+    """Everything on the shelf."""
+    return Frame(
+        tuple(product_frame(p) for p in archive.shelf.products()),
+        tuple(rig_frame(r) for r in archive.shelf.rigs()),
+        {c.name: c.body for c in archive.plans.courses()},
+        {name: own_to_plain(load) for name, load in archive.plans.own_loads().items()},
+        tuple(rate for _, rate in archive.shelf.rates()),
+    )
+
+
+def review_frame(archive: Archive, review: Review) -> Frame:
+    """A review with every product, rig, course and load it stands on; not its runs."""
+    names = {s.id: s.name for s in review.setups}
+    setups = tuple(
+        SetupFrame(
+            s.name,
+            s.rig.name if s.rig else None,
+            tuple(p.name for p in s.products),
+            dict(s.changes),
+            s.reference,
+        )
+        for s in review.setups
+    )
+    claims = tuple(
+        ClaimFrame(c.kind, names.get(c.setup_id or -1), names.get(c.other_id or -1), c.load, c.accepted)
+        for c in archive.reviews.claims(review.id)
+    )
+    framed = ReviewFrame(
+        review.name, review.question, review.verdict, review.loads, dict(review.courses), review.passes_wanted,
+        review.margin_k, review.margin_share, review.noise_limit_dba, setups, claims,
+    )  # fmt: skip
+    products = {p.id: p for s in review.setups for p in s.products}
+    rigs = {s.rig.id: s.rig for s in review.setups if s.rig is not None}
+    used = set(review.courses.values())
+    own = archive.plans.own_loads()
+    wanted = [x for x in review.loads if x in own]
+    wanted += [part for x in wanted for part in own[x].parts if part in own and part not in wanted]
+    return Frame(
+        tuple(product_frame(p) for p in products.values()),
+        tuple(rig_frame(r) for r in rigs.values()),
+        {c.name: c.body for c in archive.plans.courses() if c.name in used},
+        {name: own_to_plain(own[name]) for name in wanted},
+        (),
+        (framed,),
+    )
+
+
+class _Names:
+    """What each name of the document is called in the archive."""
+
+    def __init__(self) -> None:
+        self.products: dict[str, int] = {}
+        self.rigs: dict[str, int] = {}
+        self.courses: dict[str, str] = {}
+        self.loads: dict[str, str] = {}
+
+
+def take(archive: Archive, frame: Frame) -> list[str]:
+    """Enter what a document holds. What the archive has already, the same in every value, is used as it is; what
+    it has otherwise under the same name is entered beside it as `name (2)`.
+
+    Returns:
+        A line for each thing, saying what became of it.
+
+    Raises:
+        InputError: a part that nothing else can stand on, such as a setup whose rig is nowhere. Nothing of the
+            document is entered then.
+    """
+    _check_whole(archive, frame)
+    names, said = _Names(), []
+    for course, body in frame.courses.items():
+        said.append(_take_course(archive, course, body, names))
+    for load, body in _parts_first(frame.loads):
+        said.append(_take_load(archive, load, body, names))
+    here = {p.name: p for p in archive.shelf.products()}
+    for product in frame.products:
+        same = here.get(product.name)
+        if same is not None and product_frame(same) == product:
+            names.products[product.name] = same.id
+            said.append(f"product {product.name}: here already")
+            continue
+        name = _free(product.name, here)
+        key = archive.shelf.add_product(
+            name, product.kind, product.specification, product.prices, product.notes
+        )
+        names.products[product.name] = key
+        said.append(f"product {name}: added")
+    rigs = {r.name: r for r in archive.shelf.rigs()}
+    for rig in frame.rigs:
+        held = rigs.get(rig.name)
+        if held is not None and rig_frame(held) == rig:
+            names.rigs[rig.name] = held.id
+            said.append(f"rig {rig.name}: here already")
+            continue
+        name = _free(rig.name, rigs)
+        facts, details = split_values(rig.values)
+        names.rigs[rig.name] = archive.shelf.add_rig(name, facts, details, rig.sensors)
+        said.append(f"rig {name}: added")
+    known_rates = [rate for _, rate in archive.shelf.rates()]
+    for rate in frame.rates:
+        if rate not in known_rates:
+            archive.shelf.add_rate(rate)
+            said.append(f"rate {rate.currency} to {rate.into} of {rate.day}: added")
+    for review in frame.reviews:
+        said.append(_take_review(archive, review, names))
+    return said
+
+
+def _free(name: str, taken: Iterable[str]) -> str:
+    number, candidate, used = 2, name, set(taken)
+    while candidate in used:
+        candidate, number = f"{name} ({number})", number + 1
+    return candidate
+
+
+def _parts_first(loads: dict[str, dict[str, Any]]) -> list[tuple[str, dict[str, Any]]]:
+    """Loads that others are made of come first."""
+    return sorted(loads.items(), key=lambda item: item[1].get("kind") == "several")
+
+
+def _check_whole(archive: Archive, frame: Frame) -> None:
+    products = {p.name for p in frame.products} | {p.name for p in archive.shelf.products()}
+    rigs = {r.name for r in frame.rigs} | {r.name for r in archive.shelf.rigs()}
+    own = {name: own_from_plain(name, body) for name, body in frame.loads.items()}
+    from samovar.bench.loads.catalogue import check_own
+
+    for load in own.values():
+        try:
+            check_own(load, {**archive.plans.own_loads(), **own})
+        except LoadError as problem:
+            raise InputError(f"load {problem}") from problem
+    for name, body in frame.courses.items():
+        try:
+            read_course(body)
+        except (Unreadable, TypeError) as problem:
+            raise InputError(f"course {name!r}: {problem}") from problem
+    for review in frame.reviews:
+        setups = [s.name for s in review.setups]
+        for setup in review.setups:
+            where = f"review {review.name!r}, setup {setup.name!r}"
+            if setup.rig is not None and setup.rig not in rigs:
+                raise InputError(f"{where}: there is no rig {setup.rig!r}, here or in the document; add it")
+            for product in setup.products:
+                if product not in products:
+                    raise InputError(
+                        f"{where}: there is no product {product!r}, here or in the document; add it"
+                    )
+        if len(set(setups)) < len(setups):
+            raise InputError(f"review {review.name!r}: two setups have one name; rename one")
+        for claim in review.claims:
+            known = claim.kind in CLAIM_KINDS and all(
+                n is None or n in setups for n in (claim.setup, claim.other)
+            )
+            if not known:
+                raise InputError(
+                    f"review {review.name!r}: a claim {claim.kind!r} names what is not there; correct it"
+                )
+
+
+def _take_course(archive: Archive, name: str, body: dict[str, Any], names: _Names) -> str:
+    here: dict[str, NamedCourse] = {c.name: c for c in archive.plans.courses()}
+    if name in here and here[name].body == body:
+        names.courses[name] = name
+        return f"course {name}: here already"
+    names.courses[name] = _free(name, here)
+    archive.plans.add_course(names.courses[name], read_course(body))
+    return f"course {names.courses[name]}: added"
+
+
+def _take_load(archive: Archive, name: str, body: dict[str, Any], names: _Names) -> str:
+    here = archive.plans.own_loads()
+    parts = [names.loads.get(p, p) for p in body.get("parts", ())]
+    renamed = {**body, **({"parts": parts} if parts else {})}
+    if name in here and own_to_plain(here[name]) == renamed:
+        names.loads[name] = name
+        return f"load {name}: here already"
+    names.loads[name] = _free(name, here)
+    archive.plans.add_load(own_from_plain(names.loads[name], renamed))
+    return f"load {names.loads[name]}: added"
+
+
+def _take_review(archive: Archive, review: ReviewFrame, names: _Names) -> str:
+    store = archive.reviews
+    name = store.free_review_name(review.name)
+    loads = [names.loads.get(x, x) for x in review.loads]
+    courses = {names.loads.get(k, k): names.courses.get(v, v) for k, v in review.courses.items()}
+    key = store.add_review(
+        name, review.question, loads, passes_wanted=review.passes_wanted, noise_limit_dba=review.noise_limit_dba,
+        margin_k=review.margin_k, margin_share=review.margin_share, courses=courses, verdict=review.verdict,
+    )  # fmt: skip
+    rigs = {r.name: r.id for r in archive.shelf.rigs()} | names.rigs
+    products = {p.name: p.id for p in archive.shelf.products()} | names.products
+    setups: dict[str | None, int] = {}
+    for setup in review.setups:
+        setups[setup.name] = store.add_setup(
+            key, setup.name, rigs[setup.rig] if setup.rig is not None else None, [products[p] for p in setup.products],
+            reference=setup.reference, changes=setup.changes,
+        )  # fmt: skip
+    for claim in review.claims:
+        number = store.add_claim(
+            key,
+            claim.kind,
+            setups.get(claim.setup),
+            setups.get(claim.other),
+            names.loads.get(claim.load, claim.load),
+        )
+        if claim.accepted is not None:
+            store.accept_claim(number, claim.accepted)
+    return f"review {name}: added"

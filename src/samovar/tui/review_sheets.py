@@ -1,0 +1,212 @@
+"""The forms that frame a review: its question, loads and passes; its setups."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from samovar.archive.database import ArchiveError
+from samovar.archive.kept import DELETED, KEPT
+from samovar.archive.records import Review, Setup
+from samovar.bench.course_spec import USUAL
+from samovar.core.fields import Field
+from samovar.core.setup_changes import CHANGES, change_words, differences
+from samovar.tui.screens.place import Place
+from samovar.tui.sheets.form import FormSheet, FormText, Line
+
+_NAME = Field("name", "name", example="Voice booth playout PC", needed=True)
+_QUESTION = Field(
+    "question", "question", example="Which cooler keeps it at work, at no more than 28 dBA?", needed=True
+)
+_LOADS = Field("loads", "loads, space picks", "pick", needed=True)
+_PASSES = Field("passes_wanted", "passes of each cell", "count", example="2", needed=True)
+_NOISE = Field("noise_limit_dba", "noise at most", "level", section="what counts", example="28 dBA")
+_MARGIN = Field(
+    "margin_k", "no difference under, K", "difference", section="what counts", example="1 K", needed=True
+)
+_SHARE = Field(
+    "margin_share", "no difference under, %", "share", section="what counts", example="2 %", needed=True
+)
+
+
+def _loads_of(place: Place, review: Review | None) -> list[tuple[str, str]]:
+    every = place.session.loads()
+    gone = {x: "no longer there" for x in (review.loads if review else ()) if x not in every}
+    return [*every.items(), *gone.items()]
+
+
+async def ask_review(place: Place, review: Review | None = None) -> int | None:
+    """Frame a new review, or change one; its key, None where it was left."""
+    session = place.session
+    store = session.archive.reviews
+    courses = (USUAL, *(c.name for c in session.archive.plans.courses()))
+    used = {review.courses.get(x, USUAL) for x in review.loads} if review else {USUAL}
+    mixed = len(used) > 1
+    course = Field(
+        "course", "course", "choice", ((*courses, "as they are") if mixed else courses), needed=True
+    )
+    lines = [
+        Line(_NAME, review.name if review else None),
+        Line(_QUESTION, review.question if review else None),
+        Line(_LOADS, review.loads if review else (), _loads_of(place, review)),
+        Line(_PASSES, review.passes_wanted if review else 2),
+        Line(
+            course,
+            "as they are" if mixed else next(iter(used)),
+            note="of every load; the Grid (k) changes one",
+        ),
+        Line(_NOISE, review.noise_limit_dba if review else None),
+        Line(_MARGIN, review.margin_k if review else 1.0),
+        Line(_SHARE, review.margin_share if review else 0.02),
+    ]
+    kept: list[int] = []
+
+    def keep(values: Mapping[str, Any]) -> str | None:
+        if not 1 <= values["passes_wanted"] <= 20:
+            return "From 1 to 20 passes."
+        wanted = values["course"]
+        before = review.courses if review else {}
+        named = {
+            load: (before.get(load, USUAL) if wanted == "as they are" else wanted) for load in values["loads"]
+        }
+        named = {load: name for load, name in named.items() if name != USUAL}
+        common: dict[str, Any] = {k: values[k] for k in ("passes_wanted", "margin_k", "margin_share")}
+        common["noise_limit_dba"] = values.get("noise_limit_dba")
+        try:
+            if review is None:
+                kept.append(
+                    store.add_review(
+                        values["name"], values["question"], values["loads"], courses=named, **common
+                    )
+                )
+            else:
+                changed = replace(
+                    review,
+                    name=values["name"],
+                    question=values["question"],
+                    loads=tuple(values["loads"]),
+                    courses=named,
+                    **common,
+                )
+                store.save_review(changed)
+                kept.append(review.id)
+        except ArchiveError as problem:
+            return str(problem)
+        return None
+
+    title = f"Review: {review.name}" if review else "A new review"
+    intro = "A review is a question, the loads it is asked under, and the setups that are compared."
+    answer = await place.app.push_screen_wait(FormSheet(FormText(title, intro, lines), keep))
+    if answer is None:
+        return None
+    if review is None:
+        session.remember(f"{answer['name']} added", lambda: store.set_review_state(kept[0], DELETED))
+    else:
+        session.remember(f"{review.name} changed", lambda: store.save_review(review))
+    return kept[0]
+
+
+async def ask_setup(place: Place, review: Review, setup: Setup | None = None) -> int | None:
+    """Add a setup to a review, or change one; its key, None where it was left."""
+    session = place.session
+    store, shelf = session.archive.reviews, session.archive.shelf
+    rigs = {r.name: r for r in shelf.rigs()}
+    products = {p.name: p for p in shelf.products()}
+    if setup is not None:
+        # What is archived since stays fitted.
+        rigs |= {setup.rig.name: setup.rig} if setup.rig else {}
+        products |= {p.name: p for p in setup.products}
+    usual = setup.rig.name if setup and setup.rig else None
+    if setup is None:
+        before = next((s.rig.name for s in reversed(review.setups) if s.rig), None)
+        usual = before or (next(iter(rigs)) if len(rigs) == 1 else None)
+    changes = setup.changes if setup else {}
+    lines = [
+        Line(Field("name", "name", example="empty: named after its products"), setup.name if setup else None),
+        Line(Field("rig", "rig", "choice", tuple(rigs)), usual, note="" if rigs else "none yet: Shelf (1), g, a"),
+        Line(Field("products", "fitted, space picks", "pick"), [p.name for p in setup.products] if setup else (),
+             [(name, p.kind) for name, p in products.items()]),
+        Line(Field("reference", "is the reference", "yes-no", needed=True), setup.reference if setup else not review.setups,
+             note="the others are held against it"),
+        *(Line(f, changes.get(f.key)) for f in CHANGES),
+    ]  # fmt: skip
+    kept: list[int] = []
+
+    def keep(values: Mapping[str, Any]) -> str | None:
+        fitted = [products[n] for n in values.get("products", ())]
+        name = values.get("name") or ", ".join(p.name for p in fitted) or f"setup {len(review.setups) + 1}"
+        unknown = {k: v for k, v in changes.items() if k not in {f.key for f in CHANGES}}
+        changed = {**unknown, **{f.key: values[f.key] for f in CHANGES if f.key in values}}
+        rig = rigs.get(values.get("rig", ""))
+        made = Setup(
+            setup.id if setup else 0,
+            review.id,
+            name,
+            bool(values["reference"]),
+            0,
+            changed,
+            tuple(fitted),
+            rig,
+        )
+        twin = next(
+            (
+                s
+                for s in review.setups
+                if s.id != made.id and not differences(s.arrangement, made.arrangement)
+            ),
+            None,
+        )
+        if twin is not None:
+            return f"Nothing tells it from {twin.name}: fit something else, or write down what is changed."
+        try:
+            if setup is None:
+                key = store.add_setup(
+                    review.id,
+                    name,
+                    rig.id if rig else None,
+                    [p.id for p in fitted],
+                    reference=made.reference,
+                    changes=changed,
+                )
+                kept.append(key)
+            else:
+                store.save_setup(replace(made, position=setup.position))
+                kept.append(setup.id)
+        except ArchiveError as problem:
+            return str(problem)
+        return None
+
+    title = f"Setup: {setup.name}" if setup else f"A new setup of {review.name}"
+    intro = "A setup is a rig, the products fitted to it, and what was changed. What is left empty is as the rig has it."
+    answer = await place.app.push_screen_wait(FormSheet(FormText(title, intro, lines), keep))
+    if answer is None:
+        return None
+    if setup is None:
+        session.remember("setup added", lambda: store.set_setup_state(kept[0], DELETED))
+    else:
+        reference = review.reference
+        session.remember(f"{setup.name} changed", lambda: _restore(place, setup, reference))
+    return kept[0]
+
+
+def _restore(place: Place, setup: Setup, reference: Setup | None) -> None:
+    store = place.session.archive.reviews
+    store.save_setup(setup)
+    if reference is not None and reference.id != setup.id:
+        store.save_setup(reference)
+
+
+def delete_setup(place: Place, setup: Setup) -> None:
+    """Delete a setup; its runs stay, and come back with it."""
+    store = place.session.archive.reviews
+    store.set_setup_state(setup.id, DELETED)
+    place.session.remember(f"{setup.name} deleted", lambda: store.set_setup_state(setup.id, KEPT))
+
+
+def against_reference(review: Review, setup: Setup) -> list[str]:
+    """What sets a setup apart from the reference, in words; for the reference, what was changed on its rig."""
+    reference = review.reference
+    if reference is None or reference.id == setup.id:
+        return change_words(setup.changes)
+    return [d.words for d in differences(setup.arrangement, reference.arrangement)]

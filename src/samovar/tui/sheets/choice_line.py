@@ -1,0 +1,180 @@
+"""Entries of a form that are chosen, not typed: one of several, or any number of several."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import ClassVar
+
+from rich.text import Text
+from textual import events
+from textual.binding import Binding, BindingType
+from textual.message import Message
+from textual.widget import Widget
+
+from samovar.tui.theme import palette_of
+
+
+class ChoiceLine(Widget, can_focus=True):
+    """One of several on one line: left and right go through them, a letter jumps to the next that begins so."""
+
+    DEFAULT_CSS = """
+    ChoiceLine { width: 40; height: 1; background: $background; padding: 0 1; }
+    ChoiceLine:focus { background: $line; }
+    FormSheet.-narrow ChoiceLine { width: 32; }
+    """
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("left", "turn(-1)", show=False),
+        Binding("right,space", "turn(1)", show=False),
+        Binding("enter", "done", show=False),
+    ]
+
+    class Done(Message):
+        """Enter was pressed on it."""
+
+        def __init__(self, line: ChoiceLine) -> None:
+            super().__init__()
+            self.line = line
+
+    def __init__(self, choices: Sequence[str], value: str) -> None:
+        super().__init__()
+        self._choices = list(choices)
+        self._at = self._choices.index(value) if value in self._choices else 0
+
+    @property
+    def value(self) -> str:
+        """The choice."""
+        return self._choices[self._at] if self._choices else ""
+
+    def action_turn(self, by: int) -> None:
+        """The next or the one before, around the ends."""
+        if self._choices:
+            self._at = (self._at + by) % len(self._choices)
+            self.refresh()
+
+    def action_done(self) -> None:
+        """Go on in the form."""
+        self.post_message(self.Done(self))
+
+    def on_click(self) -> None:
+        """A click goes on to the next."""
+        self.focus()
+        self.action_turn(1)
+
+    def on_key(self, event: events.Key) -> None:
+        """A letter jumps."""
+        if event.character and event.character.isalnum():
+            order = [(self._at + 1 + k) % len(self._choices) for k in range(len(self._choices))]
+            found = next(
+                (k for k in order if self._choices[k].lower().startswith(event.character.lower())), None
+            )
+            if found is not None:
+                self._at = found
+                self.refresh()
+                event.stop()
+
+    def render(self) -> Text:
+        """The choice between its arrows."""
+        palette = palette_of(self.app.theme)
+        arrows = palette.brass if self.has_focus else palette.faint
+        text = Text(no_wrap=True)
+        text.append("◂ ", arrows)
+        text.append(self.value, f"bold {palette.text}")
+        text.append(" ▸", arrows)
+        if self.has_focus and len(self._choices) > 2:
+            text.append(f"  {self._at + 1} of {len(self._choices)}", palette.soft)
+        return text
+
+
+class PickList(Widget, can_focus=True):
+    """Any number of several, in the order they were picked: up and down move, space picks."""
+
+    DEFAULT_CSS = """
+    PickList { width: 64; height: auto; max-height: 9; background: $background; padding: 0 1; }
+    PickList:focus { background: $line; }
+    FormSheet.-narrow PickList { width: 60; }
+    """
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("up", "move(-1)", show=False),
+        Binding("down", "move(1)", show=False),
+        Binding("space", "pick", show=False),
+        Binding("enter", "done", show=False),
+    ]
+
+    class Done(Message):
+        """Enter was pressed on it."""
+
+        def __init__(self, picks: PickList) -> None:
+            super().__init__()
+            self.picks = picks
+
+    def __init__(self, options: Sequence[tuple[str, str]], value: Sequence[str]) -> None:
+        super().__init__()
+        self._options = list(options)
+        known = [name for name, _ in self._options]
+        self._chosen = [v for v in value if v in known]
+        self._at = 0
+
+    @property
+    def value(self) -> tuple[str, ...]:
+        """What is picked, in order."""
+        return tuple(self._chosen)
+
+    def get_content_height(self, *_: object) -> int:
+        """One row an option, up to nine."""
+        return max(1, min(9, len(self._options)))
+
+    def action_move(self, by: int) -> None:
+        """To another option; past the ends to another line of the form."""
+        to = self._at + by
+        if 0 <= to < len(self._options):
+            self._at = to
+            self.refresh()
+        elif hasattr(self.screen, "action_step"):
+            self.screen.action_step(by)
+
+    def action_pick(self) -> None:
+        """Pick it, or put it back."""
+        if not self._options:
+            return
+        name = self._options[self._at][0]
+        if name in self._chosen:
+            self._chosen.remove(name)
+        else:
+            self._chosen.append(name)
+        self.refresh()
+
+    def action_done(self) -> None:
+        """Go on in the form."""
+        self.post_message(self.Done(self))
+
+    def on_click(self, event: events.Click) -> None:
+        """A click picks."""
+        self.focus()
+        first = self._first()
+        if 0 <= first + event.y < len(self._options):
+            self._at = first + event.y
+            self.action_pick()
+
+    def _first(self) -> int:
+        shown = max(1, self.size.height)
+        return max(0, min(self._at - shown // 2, len(self._options) - shown))
+
+    def render(self) -> Text:
+        """The options, each with its place in the order where it is picked."""
+        palette = palette_of(self.app.theme)
+        text = Text(no_wrap=True, overflow="ellipsis")
+        if not self._options:
+            return Text("nothing to choose from yet", palette.soft)
+        first = self._first()
+        for k in range(first, min(len(self._options), first + max(1, self.size.height))):
+            name, words = self._options[k]
+            here = self.has_focus and k == self._at
+            text.append("▸ " if here else "  ", palette.brass)
+            picked = name in self._chosen
+            text.append(
+                f"[{self._chosen.index(name) + 1}] " if picked else "[ ] ",
+                palette.brass if picked else palette.faint,
+            )
+            text.append(name, f"bold {palette.text}" if picked or here else palette.text)
+            text.append(f"  {words}\n" if words else "\n", palette.soft)
+        return text

@@ -1,0 +1,1 @@
+"""What the Shelf shows: a view each for products, rigs, courses, loads and exchange rates."""
