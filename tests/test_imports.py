@@ -20,6 +20,8 @@ ALLOWED: dict[str, set[str]] = {
     "publish": {"core", "bench", "archive", "exchange", "figures", "report"},
     "demo": {"core", "bench", "archive", "simulator", "publish", "report"},
     "lookup": {"core", "archive", "exchange"},
+    "cli_options": set(),
+    "cli_frame": {"cli_options", "exchange", "framing", "lookup"},
     "framing": {"core", "bench", "archive", "exchange"},
     "headless": {"core", "bench", "archive", "exchange"},
     "tui": {
@@ -43,7 +45,8 @@ ALLOWED: dict[str, set[str]] = {
         "publish",
         "report",
         "demo",
-        "framing",
+        "cli_frame",
+        "cli_options",
         "headless",
         "lookup",
         "tui",

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
 from samovar import __version__
+from samovar.cli_frame import frame_app
+from samovar.cli_options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
 
 app = typer.Typer(
     name="samovar",
@@ -21,24 +22,7 @@ app = typer.Typer(
     help="A bench for people who review coolers, cases, boards and compact computers.",
 )
 
-ArchiveOption = Annotated[
-    Path | None,
-    typer.Option("--archive", metavar="FILE", help="The archive; the user's own where not named."),
-]
-JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of text.")]
-SysrootOption = Annotated[
-    Path,
-    typer.Option("--sysroot", metavar="DIR", help="Read DIR/sys and DIR/proc instead of /sys and /proc."),
-]
-MapOption = Annotated[
-    Path | None, typer.Option("--map", metavar="MAP.toml", help="Settles what column titles leave open.")
-]
-FactsOption = Annotated[
-    Path | None,
-    typer.Option(
-        "--facts", metavar="FACTS.toml", help="What is known of the machine: limits, clocks, budgets."
-    ),
-]
+app.add_typer(frame_app, name="frame")
 
 
 def run() -> int:
@@ -74,10 +58,6 @@ def run() -> int:
 def _fail(text: str, status: int) -> int:
     print(f"samovar: {' '.join(text.split())}", file=sys.stderr)
     return status
-
-
-def _print_json(content: dict[str, Any]) -> None:
-    print(json.dumps(content, ensure_ascii=False, allow_nan=False), flush=True)
 
 
 @app.callback(invoke_without_command=True)
@@ -144,7 +124,7 @@ def sources(sysroot: SysrootOption = Path("/"), as_json: JsonOption = False) -> 
         raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
     found = discover(sysroot)
     if as_json:
-        _print_json(
+        print_json(
             {
                 "channels": [
                     {
@@ -188,7 +168,7 @@ def read(
 
     recording, reading = reading_of(log, facts, map_file, archive)
     if as_json:
-        _print_json(as_contract(reading, recording if samples else None))
+        print_json(as_contract(reading, recording if samples else None))
     else:
         print(reading_text(reading, log))
 
@@ -225,7 +205,7 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
                 }
             )
     if as_json:
-        _print_json({"runs": entries})
+        print_json({"runs": entries})
         return
     from samovar.report import runs_text
 
@@ -251,7 +231,7 @@ def export(
         recording = opened.runs.recording(entry.number)
     export_recording(recording, to, entry.facts)
     if as_json:
-        _print_json({"run": entry.id, "file": str(to), "rows": len(recording.time_s)})
+        print_json({"run": entry.id, "file": str(to), "rows": len(recording.time_s)})
     else:
         print(f"{to}: {len(recording.time_s)} rows, {len(recording.channels)} channels of {entry.id}")
 
@@ -292,7 +272,7 @@ def bring(
             facts=known or (found_setup.facts if found_setup else None),
         )
     if as_json:
-        _print_json(
+        print_json(
             {"run": f"r{number:04d}", "rows": len(result.recording.time_s), "warnings": result.warnings}
         )
         return
@@ -311,14 +291,22 @@ def record(
         typer.Option("--for", metavar="SECONDS", help="The load's time (with --load none, the recording's)."),
     ] = None,
     load: Annotated[
-        str, typer.Option("--load", metavar="NAME|none", help="worst case, heavy work, everyday or none.")
+        str,
+        typer.Option(
+            "--load", metavar="NAME|none", help="One of the program's loads, of the archive's own, or none."
+        ),
     ] = "none",
     threads: Annotated[
         int | None, typer.Option("--threads", metavar="N", help="Threads of the load; all where not named.")
     ] = None,
     stop_above: Annotated[
-        float, typer.Option("--stop-above", metavar="°C", help="The guard stops the load over this.")
-    ] = 105.0,
+        float | None,
+        typer.Option(
+            "--stop-above",
+            metavar="°C",
+            help="The guard stops the load over this; 105, or 10 K over the cell's limit.",
+        ),
+    ] = None,
     review: Annotated[
         str | None, typer.Option("--review", metavar="NAME", help="With --setup: the cell it belongs to.")
     ] = None,
@@ -336,7 +324,7 @@ def record(
     """
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
-    from samovar.headless import check_call, course_for
+    from samovar.headless import check_call, course_of
     from samovar.headless import record as record_run
     from samovar.lookup import cell_of, open_archive
     from samovar.report import reading_text
@@ -344,7 +332,7 @@ def record(
     check_call(sysroot, rate, for_s, to)
     with open_archive(archive) as opened:
         found_review, found_setup = cell_of(opened, review, setup)
-        spec = course_for(load, threads, for_s, stop_above)
+        spec = course_of(opened, found_review, found_setup, load, threads, for_s, stop_above)
         live, status = record_run(
             opened,
             sysroot,
@@ -357,7 +345,7 @@ def record(
         )
         reading = opened.runs.reading(live.number)
         if as_json:
-            _print_json(as_contract(reading))
+            print_json(as_contract(reading))
         else:
             print(reading_text(reading, live.id))
         if to is not None:
@@ -383,6 +371,6 @@ def publish(
         found = review_of(opened, review, review)
         written = publish_review(opened, found, to)
     if as_json:
-        _print_json({"folder": str(to), "files": [str(p.relative_to(to)) for p in written]})
+        print_json({"folder": str(to), "files": [str(p.relative_to(to)) for p in written]})
     else:
         print(f"{to / 'index.html'}: {len(written)} files")

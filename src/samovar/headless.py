@@ -8,12 +8,13 @@ import sys
 import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 from samovar.archive.archive import Archive
 from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Review, Setup
-from samovar.bench.course_spec import CourseSpec, clock_text
+from samovar.bench.course_spec import CourseSpec, clock_text, spec_of
 from samovar.bench.machine import ThisMachine
 from samovar.exchange.export import FORMATS
 from samovar.exchange.problems import InputError
@@ -51,6 +52,18 @@ def course_for(load: str, threads: int | None, for_s: float | None, stop_above_c
         cool_down_most_s=min(900.0, for_s),
         stop_above_c=stop_above_c,
     )
+
+
+def course_of(
+    archive: Archive, review: Review | None, setup: Setup | None, load: str, threads: int | None,
+    for_s: float | None, stop_above_c: float | None,
+) -> CourseSpec:  # fmt: skip
+    """The course of a call: its cell's own where the review has this load and no time is named, else the usual."""
+    if review is None or setup is None or load not in review.loads or for_s is not None:
+        return course_for(load, threads, for_s, 105.0 if stop_above_c is None else stop_above_c)
+    body = archive.plans.body_of(review.courses.get(load))
+    spec = spec_of(load, body, setup.facts.cpu.temperature_limit_c, threads)
+    return spec if stop_above_c is None else replace(spec, stop_above_c=stop_above_c)
 
 
 def record(

@@ -15,8 +15,6 @@ from samovar.core.product import Product
 
 DRAWN = ("air cooler", "passive heatsink", "liquid cooler", "storage heatsink", "memory cooler")
 _MODULES, _PITCH_MM, _MODULE_MM = 4, 9.5, 6.0
-TEXT_MM = 46.0
-"""Room beside a dimension line for its words."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,12 +55,11 @@ class Elevation:
     panel_known: bool
     items: tuple[FitItem, ...]
 
-    @property
-    def bounds(self) -> tuple[float, float, float, float]:
-        """x0, x1, z0, z1 of everything drawn, mm."""
+    def bounds(self, text_mm: float) -> tuple[float, float, float, float]:
+        """x0, x1, z0, z1 of everything drawn, mm, with so much room for words beside dimension lines."""
         # A dimension's words stand outside its line: they need room of their own.
         xs = [v for b in self.boxes for v in (b.x0, b.x1)]
-        xs += [d.at + (TEXT_MM if d.at > 0 else -TEXT_MM) for d in self.dimensions if d.axis == "z"]
+        xs += [d.at + (text_mm if d.at > 0 else -text_mm) for d in self.dimensions if d.axis == "z"]
         zs = [v for b in self.boxes for v in (b.z0, b.z1)] + [d.at for d in self.dimensions if d.axis == "x"]
         zs += [] if self.panel_mm is None else [self.panel_mm]
         return min(xs) - 4.0, max(xs) + 4.0, min(zs) - 4.0, max(zs) + 6.0
@@ -164,7 +161,7 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
     elif product.kind == "liquid cooler":
         boxes.append(Box("block", "cooler", -34.0, 34.0, 0.0, height, height_known))
         left = -50.0
-        right = _radiator(product, rig, items, boxes, dimensions, panel, memory_end + 26.0)
+        right = _radiator(product, rig, items, boxes, dimensions, panel, memory_end + 64.0)
     else:
         boxes.append(
             Box(
@@ -192,7 +189,7 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
     known = panel_known and height_known
     dimensions.append(
         Dimension(
-            f"{'left' if gap >= 0 else 'over by'} {_text(abs(gap), known)}",
+            f"{'gap' if gap >= 0 else 'over by'} {_text(abs(gap), known)}",
             "z",
             min(top, panel),
             max(top, panel),
@@ -200,14 +197,12 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
             _state(items, *names),
         )
     )
-    dimensions.append(Dimension(f"panel {_text(panel, panel_known)}", "z", 0.0, panel, left - 58.0))
-    dimensions.append(
-        Dimension(
-            f"memory {_text(modules_mm, modules_known)}", "z", 0.0, modules_mm, max(right, memory_end) + 8.0
-        )
-    )
+    dimensions.append(Dimension(f"panel {_text(panel, panel_known)}", "z", 0.0, panel, left - 68.0))
+    # Beside a bay there is no room for its words: the memory's height then stands to its right at once.
+    beside = memory_end + 8.0 if product.kind == "liquid cooler" else max(right, memory_end) + 8.0
+    dimensions.append(Dimension(f"memory {_text(modules_mm, modules_known)}", "z", 0.0, modules_mm, beside))
     dimensions.append(Dimension(f"to the memory {_text(away, away_known)}", "x", 0.0, away, -12.0))
-    x0, x1 = min(left - 62.0, -70.0), max(right, memory_end) + 8.0
+    x0, x1 = min(left - 72.0, -70.0), max(right, memory_end) + 8.0
     boxes.insert(0, Box("board", "board", x0 + 10.0, x1, -4.6, -3.0))
     return Elevation(product.name, tuple(boxes), tuple(dimensions), panel, panel_known, tuple(items))
 
@@ -225,47 +220,22 @@ def _radiator(
     mount = max(fitting, key=lambda m: -1.0 if m.depth_m is None else m.depth_m) if fitting else None
     room, room_known = _mm(mount.depth_m if mount else None, depth + 10.0)
     room_length, mount_known = _mm(mount.length_m if mount else None, length)
-    top = max(panel, room + 20.0)
+    # A bay of its own beside the board: which way it faces in the case does not matter for what fits in it.
+    bottom = max(16.0, 0.5 * (panel - max(room, depth)))
+    name = f"{mount.place} mount" if mount else "mount"
     boxes.append(
-        Box(
-            f"{mount.place} mount" if mount else "mount",
-            "room",
-            begin,
-            begin + room_length,
-            top - room,
-            top,
-            room_known and mount_known,
-        )
+        Box(name, "room", begin, begin + room_length, bottom, bottom + room, room_known and mount_known)
     )
-    boxes.append(
-        Box(
-            "radiator and fans",
-            "radiator",
-            begin,
-            begin + length,
-            top - depth,
-            top,
-            length_known and depth_known,
-        )
-    )
+    known = length_known and depth_known
+    boxes.append(Box(product.name, "radiator", begin, begin + length, bottom, bottom + depth, known))
     end = begin + max(length, room_length)
+    room_text = f"{name} {_text(room_length, mount_known)} x {_text(room, room_known)}"
+    dimensions.append(Dimension(room_text, "x", begin, begin + room_length, bottom + max(room, depth) + 10.0))
     dimensions.append(
-        Dimension(
-            f"radiator {_text(length, length_known)}",
-            "x",
-            begin,
-            begin + length,
-            top - max(room, depth) - 12.0,
-        )
+        Dimension(f"radiator {_text(length, length_known)}", "x", begin, begin + length, bottom - 10.0)
     )
+    state = _state(items, "radiator")
     dimensions.append(
-        Dimension(
-            f"depth {_text(depth, depth_known)} of {_text(room, room_known)}",
-            "z",
-            top - room,
-            top,
-            end + 12.0,
-            _state(items, "radiator"),
-        )
+        Dimension(f"depth {_text(depth, depth_known)}", "z", bottom, bottom + depth, end + 8.0, state)
     )
     return end + 16.0

@@ -10,6 +10,9 @@ from samovar.core.measures import RunResult
 from samovar.core.product import Product
 from samovar.core.uncertainty import Measured
 
+EXTRAPOLATED = 0.3
+"""Further beyond the measured heat than this share, a headroom is called extrapolated."""
+
 
 @dataclass(frozen=True, slots=True)
 class RatedItem:
@@ -34,7 +37,7 @@ class RatedItem:
 
     @property
     def verdict(self) -> str:
-        """`kept`, `not kept` or, where the interval covers the claim, `cannot be told apart`."""
+        """Better or short of the claim; neither where the interval covers it."""
         gap = self.difference
         if gap is None:
             return "not measured yet"
@@ -42,7 +45,7 @@ class RatedItem:
             return "one reading of unknown uncertainty"
         if abs(gap.value) <= gap.half_width:
             return "agrees within the uncertainty"
-        return "better than claimed" if (gap.value < 0) == self.lower_is_better else "claim not kept"
+        return "better than claimed" if (gap.value < 0) == self.lower_is_better else "short of the claim"
 
 
 def _headroom(result: RunResult) -> Measured | None:
@@ -54,6 +57,25 @@ def _headroom(result: RunResult) -> Measured | None:
         # Headroom is the rise to the limit over the resistance: its relative width is the resistance's.
         width = thermal.headroom_w * thermal.half_width_95 / thermal.resistance_k_per_w
     return Measured(thermal.headroom_w, width)
+
+
+def _heat_words(results: Sequence[RunResult]) -> str:
+    """What the headroom means, and how far beyond what was measured it lies."""
+    words = "heat that would bring this die to its limit in this room"
+    pairs = [
+        (t.headroom_w, t.power_w)
+        for r in results
+        if (t := r.reading.thermal) is not None and t.headroom_w and t.power_w
+    ]
+    if not pairs:
+        return words
+    measured = sum(p for _, p in pairs) / len(pairs)
+    share = sum(h for h, _ in pairs) / len(pairs) / measured - 1.0
+    return (
+        f"{words}, extrapolated by {100 * share:.0f} % from {measured:.0f} W"
+        if share > EXTRAPOLATED
+        else words
+    )
 
 
 def _speed_words(results: Sequence[RunResult]) -> str:
@@ -85,7 +107,7 @@ def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedIte
                 float(spec["rated_heat_w"]),
                 joined(heads),
                 False,
-                "heat that brings the die to its limit",
+                _heat_words(finished),
             )
         )
     if spec.get("rated_noise_dba") is not None:

@@ -97,3 +97,20 @@ def split_values(values: Mapping[str, Any], facts: Facts | None = None) -> tuple
             parts[part][key] = values[f.key]
     found = Facts(ProcessorFacts(**parts["cpu"]), GraphicsFacts(**parts["gpu"]), (facts or Facts()).room)
     return found, {k: v for k, v in values.items() if "." not in k and v is not None}
+
+
+def meter_class(rig: Rig | None) -> str:
+    """The class of a rig's sound meter; class 2, the usual one, where it is not known."""
+    named = rig.details.get("meter_class") if rig else None
+    return named if named in METER_HALF_WIDTH_DB else "class 2"
+
+
+def meter_words(rig: Rig | None) -> str:
+    """A rig's sound meter as a reading carries it: class, distance, background, as far as they are known."""
+    details = rig.details if rig else {}
+    words = [f"{meter_class(rig)} meter" if details.get("meter_class") else "sound level meter"]
+    distance, background = details.get("meter_distance_m"), details.get("background_dba")
+    words[0] += f" at {distance:g} m" if distance else " at 1 m"
+    if background is not None:
+        words.append(f"background {background:g} dBA")
+    return ", ".join(words)

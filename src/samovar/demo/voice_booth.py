@@ -47,7 +47,7 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
             "fan_thickness_m": 0.025, "speed_rpm": [300.0, 1000.0], "airflow_m3_per_s": 0.0322,
             "static_pressure_pa": 14.7, "sockets": _SOCKETS, "materials": ["copper", "aluminium"], "warranty_months": 72,
         },
-        ("84.50 EUR street 2026-02-24 tax 19 % at Kaimann", "979 NOK street 2026-02-26 tax 25 % at Fjellbod"),
+        ("84.50 EUR street 2026-02-24 tax 19 % at Kaimann", "979 NOK street 2026-02-20 tax 25 % at Fjellbod"),
         (
             Note("rating", "quiet, and the booth does not hear it", 9.0),
             Note("in the box", "two fans, paste, a long screwdriver, brackets for both sockets"),

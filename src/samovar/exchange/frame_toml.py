@@ -106,7 +106,16 @@ class Frame:
 
 def _bare(thing: Any) -> dict[str, Any]:
     """A dataclass as TOML can hold it: nothing that is None or empty."""
-    return {k: v for k, v in asdict(thing).items() if v is not None and v not in ({}, (), [], "")}
+    found: dict[str, Any] = _without_nothing(asdict(thing))
+    return found
+
+
+def _without_nothing(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {
+            k: _without_nothing(v) for k, v in value.items() if v is not None and v not in ({}, (), [], "")
+        }
+    return [_without_nothing(v) for v in value] if isinstance(value, list | tuple) else value
 
 
 def frame_text(frame: Frame) -> str:

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
 
+TEXT_MM = 46.0
 _PART = {
     "board": "fan", "processor": "load", "cooler": "clock", "memory": "noise", "room": "load", "radiator": "clock",
 }  # fmt: skip
@@ -36,13 +37,13 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
     """
     from matplotlib.figure import Figure
 
-    x0, x1, z0, z1 = drawing.bounds
+    x0, x1, z0, z1 = drawing.bounds(TEXT_MM)
     height_in = min(8.0, max(2.2, WIDTH_IN * (z1 - z0) / (x1 - x0))) + 0.8
     figure = Figure(figsize=(WIDTH_IN, height_in), layout="constrained")
     axes = figure.add_subplot()
     axes.set_aspect("equal")
     axes.set_xlim(x0, x1)
-    axes.set_ylim(z0, z1)
+    axes.set_ylim(z0 - 9.0, z1)
     axes.axis("off")
     axes.set_title(
         f"{drawing.title} on {rig}: {summary(list(drawing.items))}", loc="left", fontsize=10.5, wrap=True
@@ -57,7 +58,7 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
     for dimension in drawing.dimensions:
         _dimension(axes, dimension)
     axes.text(
-        x0, z0, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
+        x0, z0 - 9.0, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
         fontsize=7, color=PAPER.soft, ha="left", va="bottom",
     )  # fmt: skip
     return figure
@@ -74,9 +75,18 @@ def _box(axes: Axes, box: Box) -> None:
             edgecolor=colour, linewidth=1.0, linestyle="solid" if box.known else (0, (3, 2)),
         )
     )  # fmt: skip
-    if box.name not in ("base", "board", "processor") and box.x1 - box.x0 > 2.4 * len(box.name):
+    if (
+        box.name not in ("base", "board", "processor")
+        and box.part != "room"
+        and box.x1 - box.x0 > 2.4 * len(box.name)
+    ):
         axes.text(
-            (box.x0 + box.x1) / 2, (box.z0 + box.z1) / 2, box.name, ha="center", va="center", fontsize=8.5
+            (box.x0 + box.x1) / 2,
+            (box.z0 + box.z1) / 2,
+            box.name,
+            ha="center",
+            va="center",
+            fontsize=8.5,
         )
 
 
@@ -98,6 +108,6 @@ def _dimension(axes: Axes, d: Dimension) -> None:
     else:
         left = d.at < 0
         axes.text(
-            d.at + (-2.0 if left else 2.0), middle, d.text, ha="right" if left else "left", va="center",
+            d.at + (-2.0 if left else 2.0), middle, d.text, ha="right" if left else "left", va="top" if short else "center",
             fontsize=8, color=colour, weight=weight,
         )  # fmt: skip

@@ -19,6 +19,7 @@ from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read
+from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
 from samovar.tui.hand_entry import read_noise
@@ -26,7 +27,7 @@ from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.live_samples import LiveSamples
 from samovar.tui.widgets.ready_box import ReadyBox
-from samovar.tui.widgets.settle_panel import SettlePanel, SettleView
+from samovar.tui.widgets.settle_panel import SettlePanel, SettleView, brief_line
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
 from samovar.tui.widgets.strips import StripStack, StripView
 
@@ -206,12 +207,13 @@ class BenchPlace(Place):
         typed = await self.app.push_screen_wait(Ask("Sound level at 1 m, dBA?", hint="27.4 or 27.4 ± 1.4"))
         if not typed or not self._under_way():
             return
+        rig = live.setup.rig if live.setup else None
         try:
-            value, width = read_noise(typed)
+            value, width = read_noise(typed, METER_HALF_WIDTH_DB[meter_class(rig)])
         except InputError as problem:
             self.notify(str(problem), severity="error")
             return
-        live.read_by_hand("noise", value, width, "dBA", "sound level meter at 1 m, by hand")
+        live.read_by_hand("noise", value, width, "dBA", meter_words(rig))
         self.notify(
             f"{Measured(value, width).text('dBA', finest=1)} kept at {clock_text(live.recorder.elapsed())}."
         )
@@ -250,7 +252,7 @@ class BenchPlace(Place):
         panel = self._settle_view(live)
         self.query_one(SettlePanel).show(panel)
         if self.has_class("-narrow"):
-            self.query_one("#brief", Static).update(self._brief(panel))
+            self.query_one("#brief", Static).update(brief_line(panel, self.palette, live.waiting))
         self.query_one("#title", Static).update(self.title_line())
         pace = READ_EVERY_S * min(max(live.machine.clock.speed, 1.0), 8.0)
         if elapsed - self._read_at >= pace and self._under_way():
@@ -340,29 +342,6 @@ class BenchPlace(Place):
             if due.what not in taken and (loaded or due.when == "at the end"):
                 out.append(f"{due.words}{key if loaded else ''}")
         return out or ([] if hand else ["nothing due"])
-
-    def _brief(self, view: SettleView) -> Text:
-        """The panel in one line, for a small window."""
-        palette = self.palette
-        text = Text(no_wrap=True, overflow="ellipsis")
-        if view.problem:
-            text.append(f"{view.problem}  ", f"bold {palette.bad}")
-        if self.live is not None and self.live.waiting:
-            text.append(f"{' '.join(view.due)}  ", f"bold {palette.caution}")
-        text.append("heading for ", palette.soft)
-        shown = view.heading.text("°C", finest=1) if view.heading else "not known yet"
-        text.append(shown, f"bold {self.colour('temperature')}")
-        if view.drift_k_per_min is not None:
-            text.append("   drift ", palette.soft)
-            text.append(f"{view.drift_k_per_min:+.2f} K/min")
-        if view.settled:
-            text.append("   settled", f"bold {palette.good}")
-        elif view.settled_in_s is not None:
-            text.append(f"   settled in {clock_text(view.settled_in_s)}", palette.soft)
-        if view.stop_above_c is not None and view.die_c is not None:
-            text.append("   guard ", palette.soft)
-            text.append(f"{view.stop_above_c - view.die_c:.0f} K")
-        return text
 
     @work(thread=True, exclusive=True, group="reading")
     def read_live(self, live: LiveRun) -> None:

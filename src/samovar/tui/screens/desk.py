@@ -24,6 +24,9 @@ from samovar.tui.screens.place import Place
 from samovar.tui.widgets.quiet_table import QuietTable
 
 _RUNS_SHOWN = 40
+_REVIEWS = ("review", "cells", "cautions", "claims", "last run", "next")
+_NARROW_REVIEWS = ("review", "cells", "claims", "next")
+_RUNS = ("run", "review", "setup", "load", "pass", "judgement", "rise")
 _STATES = (KEPT, ARCHIVED, DELETED)
 
 
@@ -64,8 +67,8 @@ class DeskPlace(Place):
     DeskPlace .head { padding: 0 1; height: 1; margin-top: 1; }
     #reviews { height: auto; max-height: 12; margin: 0 1; }
     #lower { height: 1fr; }
-    #left { width: 3fr; }
-    #right { width: 2fr; }
+    #left { width: 1fr; }
+    #right { width: 46; }
     #runs, #plugged { height: 1fr; margin: 0 1; }
     #hint { padding: 0 1; height: auto; color: $soft; }
     #plugged-line { padding: 0 1; height: 1; color: $soft; display: none; }
@@ -96,10 +99,6 @@ class DeskPlace(Place):
     def on_mount(self) -> None:
         """Columns once; rows come with `fill`."""
         reviews = self.query_one("#reviews", DataTable)
-        for name in ("review", "cells", "cautions", "claims", "last run", "next"):
-            reviews.add_column(name, key=name)
-        runs = self.query_one("#runs", DataTable)
-        runs.add_columns("run", "review", "setup", "load", "pass", "judgement", "rise")
         self.query_one("#plugged", QuietTable).add_columns("channel", "now", "role")
         reviews.focus()
         for message in self.session.messages:
@@ -127,22 +126,24 @@ class DeskPlace(Place):
         session, palette = self.session, self.palette
         table = self.query_one("#reviews", DataTable)
         row = table.cursor_row
-        table.clear()
+        table.clear(columns=True)
+        for name in _NARROW_REVIEWS if self.narrow else _REVIEWS:
+            table.add_column(name, key=name)
         reviews = self._reviews()
         last = session.archive.reviews.last_run_of_each()
         courses = session.archive.plans.courses()
         for review in reviews:
             data = self._data(review)
             done, total = data.measured_cells()
-            table.add_row(
-                Text(review.name, f"bold {palette.text}"),
-                f"{done} of {total}",
-                "…",
-                "…",
-                last.get(review.id, "none yet")[:10],
-                self._next(data, ReviewPlan(data, courses)),
-                key=str(review.id),
-            )
+            cells = {
+                "review": Text(review.name, f"bold {palette.text}"),
+                "cells": f"{done} of {total}",
+                "cautions": "…",
+                "claims": "…",
+                "last run": last.get(review.id, "none yet")[:10],
+                "next": self._next(data, ReviewPlan(data, courses)),
+            }
+            table.add_row(*(cells[str(c.value)] for c in table.columns), key=str(review.id))
         if reviews:
             here = next(
                 (k for k, r in enumerate(reviews) if session.review and r.id == session.review.id), row
@@ -210,14 +211,15 @@ class DeskPlace(Place):
 
     def _show_states(self, row: str, cautions: str, claims: str) -> None:
         table = self.query_one("#reviews", DataTable)
-        if row in table.rows:
-            table.update_cell(row, "cautions", cautions, update_width=True)
-            table.update_cell(row, "claims", claims, update_width=True)
+        for column, words in (("cautions", cautions), ("claims", claims)):
+            if row in table.rows and any(c.value == column for c in table.columns):
+                table.update_cell(row, column, words, update_width=True)
 
     def _fill_runs(self) -> None:
         session, palette = self.session, self.palette
         table = self.query_one("#runs", DataTable)
-        table.clear()
+        table.clear(columns=True)
+        table.add_columns(*(c for c in _RUNS if not (self.narrow and c == "review")))
         reviews = session.archive.reviews.reviews()
         names = {r.id: r.name for r in reviews}
         setups = {s.id: s.name for review in reviews for s in review.setups}
@@ -229,9 +231,12 @@ class DeskPlace(Place):
             result = known.get(run.number)
             rise = result.reading.rise() if result else None
             review = names.get(run.review_id or 0, "inbox")
+            named = (
+                [] if self.narrow else [Text(review if len(review) < 15 else f"{review[:13]}…", palette.soft)]
+            )
             table.add_row(
                 Text(run.id, palette.brass),
-                Text(review if len(review) < 19 else f"{review[:17]}…", palette.soft),
+                *named,
                 setups.get(run.setup_id or 0, "–"),
                 run.load,
                 str(run.pass_number),

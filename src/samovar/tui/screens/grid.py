@@ -100,15 +100,11 @@ class GridPlace(Place):
         text = self.trail(f"{done} of {total} cells have all passes")
         left = plan.time_left()
         if left.runs:
-            sure = (
-                "about" if not left.guessed else "at most about" if left.guessed == left.runs else "roughly"
-            )
+            sure = "about" if not left.guessed else "at most" if left.guessed == left.runs else "roughly"
+            runs = f"{left.runs} run{'' if left.runs == 1 else 's'}"
             swaps = f", {left.swaps} swap{'' if left.swaps == 1 else 's'}" if left.swaps else ""
             text.append(
-                f"   {left.runs} run{'' if left.runs == 1 else 's'} to go, {sure} {clock_text(left.seconds)} h of bench time{swaps}"
-                if left.seconds >= 3600
-                else f"   {left.runs} run{'' if left.runs == 1 else 's'} to go, {sure} {clock_text(left.seconds)} of bench time{swaps}",
-                self.palette.soft,
+                f"   {runs} to go, {sure} {_hours(left.seconds)} of bench time{swaps}", self.palette.soft
             )
         return text
 
@@ -375,3 +371,13 @@ class GridPlace(Place):
         from samovar.tui.frame_files import write_review
 
         await write_review(self)
+
+
+def _hours(seconds: float) -> str:
+    """Bench time as one plans it: to the minute, beyond three hours to ten."""
+    minutes = round(seconds / 60.0)
+    if minutes < 60:
+        return f"{max(1, minutes)} min"
+    if minutes > 180:
+        minutes = 10 * round(minutes / 10)
+    return f"{minutes // 60} h {minutes % 60:02d} min"

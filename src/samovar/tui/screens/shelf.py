@@ -68,7 +68,8 @@ class ShelfPlace(Place):
     #nothing { padding: 1 2; color: $soft; display: none; }
     ShelfPlace.-empty #shelf-body { display: none; }
     ShelfPlace.-empty #nothing { display: block; }
-    ShelfPlace.-narrow #things { width: 42; }
+    ShelfPlace.-narrow #things { width: 34; }
+    ShelfPlace.-narrow #detail-box { padding: 0 0 0 1; }
     """
 
     def __init__(self) -> None:
@@ -96,7 +97,7 @@ class ShelfPlace(Place):
         """The list of the present view, the cursor where it was."""
         table = self.query_one("#things", DataTable)
         # Cells as narrow as need be: the detail has everything anyway.
-        shown = 3 if self.narrow and self._view.NAME == "products" else len(self._view.COLUMNS)
+        shown = min(2, len(self._view.COLUMNS)) if self.narrow else len(self._view.COLUMNS)
         here = self._key()
         self._filling = True
         table.clear(columns=True)
@@ -233,9 +234,10 @@ class ShelfPlace(Place):
         if not rigs:
             self.notify("No rig to fit it on yet: g shows the rigs, a adds one.", severity="warning")
             return
-        usual = view.rig()
+        product = view.product(key)
+        usual = view.rig(product)
         first = next((k for k, r in enumerate(rigs) if usual is not None and r.id == usual.id), 0)
-        self.app.push_screen(FitScreen(view._product(key), rigs, first))
+        self.app.push_screen(FitScreen(product, rigs, first))
 
     def action_duplicate(self) -> None:
         """A second one like it."""

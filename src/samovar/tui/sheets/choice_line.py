@@ -89,7 +89,8 @@ class PickList(Widget, can_focus=True):
     """Any number of several, in the order they were picked: up and down move, space picks."""
 
     DEFAULT_CSS = """
-    PickList { width: 64; height: auto; max-height: 9; background: $background; padding: 0 1; }
+    PickList { width: 72; height: auto; max-height: 9; background: $background; padding: 0 1;
+        text-wrap: nowrap; text-overflow: ellipsis; }
     PickList:focus { background: $line; }
     FormSheet.-narrow PickList { width: 60; }
     """
@@ -112,6 +113,8 @@ class PickList(Widget, can_focus=True):
         self._options = list(options)
         known = [name for name, _ in self._options]
         self._chosen = [v for v in value if v in known]
+        # What is picked already comes first, so that it is seen at once.
+        self._options.sort(key=lambda o: self._chosen.index(o[0]) if o[0] in self._chosen else len(known))
         self._at = 0
 
     @property
@@ -176,5 +179,9 @@ class PickList(Widget, can_focus=True):
                 palette.brass if picked else palette.faint,
             )
             text.append(name, f"bold {palette.text}" if picked or here else palette.text)
-            text.append(f"  {words}\n" if words else "\n", palette.soft)
+            text.append(f"  {words}" if words else "", palette.soft)
+            beyond = len(self._options) - first - self.size.height
+            if k == first + self.size.height - 1 and beyond > 0:
+                text.append(f"  ▾ {beyond} more", palette.brass)
+            text.append("\n")
         return text

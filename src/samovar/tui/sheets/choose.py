@@ -13,8 +13,6 @@ from textual.screen import ModalScreen
 from textual.widgets import OptionList, Static
 from textual.widgets.option_list import Option
 
-from samovar.tui.theme import palette_of
-
 
 class Choose(ModalScreen[str | None]):
     """The answer is the chosen option's name; None where it was left. An option is its name and a line on it."""
@@ -38,13 +36,12 @@ class Choose(ModalScreen[str | None]):
 
     def compose(self) -> ComposeResult:
         """The title, the options, the keys."""
-        palette = palette_of(self.app.theme)
         width = max((len(name) for name, _ in self._options), default=0) + 2
         rows = []
         for name, words in self._options:
             text = Text(no_wrap=True, overflow="ellipsis")
             text.append(name.ljust(width), "bold")
-            text.append(words, palette.soft if not words else "")
+            text.append(words[: max(8, 76 - width)], "")
             rows.append(Option(text, id=None))
         with Vertical():
             yield Static(self._title, id="choose-title", markup=False)

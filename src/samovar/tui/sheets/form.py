@@ -18,6 +18,8 @@ from samovar.core.fields import Field, read_field, value_shown, value_typed
 from samovar.core.units import DIMENSIONS, Unreadable
 from samovar.tui.sheets.choice_line import ChoiceLine, PickList
 
+WIDE_EXAMPLE = 26
+"""A field whose example is longer gets a longer line to write on."""
 NONE = "–"
 """A choice that is left open."""
 
@@ -55,12 +57,13 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
         border: round $primary; padding: 0 2; }
     FormSheet #form-title { color: $primary; text-style: bold; height: 1; }
     FormSheet #form-intro { color: $soft; height: auto; max-height: 3; }
-    FormSheet #form-lines { height: auto; max-height: 1fr; scrollbar-size-vertical: 1; }
+    FormSheet #form-lines { height: auto; scrollbar-size-vertical: 1; }
     FormSheet .form-line { height: 1; }
     FormSheet .form-line.-tall { height: auto; }
-    FormSheet .form-label { width: 30; color: $foreground; padding-right: 1; text-wrap: nowrap; text-overflow: ellipsis; }
+    FormSheet .form-label { width: 34; color: $foreground; padding-right: 1; text-wrap: nowrap; text-overflow: ellipsis; }
     FormSheet .form-section { color: $primary; height: 1; margin-top: 1; }
     FormSheet Input { width: 40; height: 1; border: none; padding: 0 1; background: $background; }
+    FormSheet Input.-wide { width: 72; }
     FormSheet Input:focus { border: none; background: $line; }
     FormSheet .form-read { width: 1fr; color: $soft; padding-left: 1; text-wrap: nowrap; text-overflow: ellipsis; }
     FormSheet .form-read.-wrong { color: $error; text-wrap: wrap; height: auto; }
@@ -69,6 +72,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
     FormSheet #form-foot { color: $soft; height: 1; margin-top: 1; }
     FormSheet.-narrow .form-label { width: 24; }
     FormSheet.-narrow Input { width: 32; }
+    FormSheet.-narrow Input.-wide { width: 60; }
     """
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+s", "keep", "Keep", priority=True, tooltip="keep what is written"),
@@ -124,18 +128,22 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             open_choice = () if line.field.needed else (NONE,)
             return ChoiceLine((*open_choice, *choices), value_typed(line.field, line.value) or NONE)
         typed = value_typed(line.field, line.value) if not isinstance(line.value, str) else line.value
-        return Input(typed, placeholder=line.field.hint, select_on_focus=False)
+        entry = Input(typed, placeholder=line.field.hint, select_on_focus=False)
+        entry.set_class(
+            line.field.of in ("text", "words") and len(line.field.example) > WIDE_EXAMPLE, "-wide"
+        )
+        return entry
 
     def on_mount(self) -> None:
-        """Begin at the first line that is empty, else at the first."""
+        """Begin at the first line that is needed and empty, else at the first."""
         self.set_class(self.app.size.width < 120, "-narrow")
+        # Title, keys and what is wrong stay in sight, however many lines there are.
+        self.query_one("#form-lines").styles.max_height = max(8, round(0.94 * self.app.size.height) - 9)
         for line in self._text.lines:
             self._show_read(line)
-        first = next(
-            (e for e in self._entries.values() if isinstance(e, Input) and not e.value),
-            next(iter(self._entries.values())),
-        )
-        first.focus()
+        needed = [x.field.key for x in self._text.lines if x.field.needed]
+        first = next((k for k in needed if not self._typed(k)), next(iter(self._entries)))
+        self._entries[first].focus()
         self._before = {key: self._typed(key) for key in self._entries}
 
     def _line(self, key: str) -> Line:

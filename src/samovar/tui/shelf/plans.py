@@ -49,7 +49,7 @@ class CoursesView(ShelfView):
         out: list[tuple[int, Sequence[str | Text]]] = []
         for course in self.session.archive.plans.courses(self.state):
             spec = spec_of("", course.body)
-            rule = f"{len(spec.steps)} steps" if spec.steps else spec.words()
+            rule = f"{len(spec.steps)} steps" if spec.steps else spec.words().partition(",")[0]
             out.append(
                 (
                     course.id,

@@ -38,7 +38,8 @@ class ProductsView(ShelfView):
         "Sizes and ratings are typed as the box says them: 161 mm, 6.3 in, 56 CFM, 2 lb 10 oz."
     )
 
-    def _product(self, key: int) -> Product:
+    def product(self, key: int) -> Product:
+        """The product of this key."""
         found = self.session.archive.shelf.product(key)
         assert found is not None
         return found
@@ -47,9 +48,14 @@ class ProductsView(ShelfView):
         """How many are on the shelf."""
         return len(self.session.archive.shelf.products())
 
-    def rig(self) -> Rig | None:
-        """The rig the fit is checked on: the review's reference's, else the only one there is."""
+    def rig(self, product: Product) -> Rig | None:
+        """The rig the fit is checked on: the one it is fitted to, else the review's, else the only one there is."""
         review = self.session.review
+        reviews = [*([review] if review else []), *self.session.archive.reviews.reviews()]
+        for one in reviews:
+            for setup in one.setups:
+                if setup.rig is not None and any(p.id == product.id for p in setup.products):
+                    return setup.rig
         if review is not None:
             rigs = [s.rig for s in review.setups if s.rig is not None]
             if rigs:
@@ -59,9 +65,10 @@ class ProductsView(ShelfView):
 
     def rows(self) -> list[tuple[int, Sequence[str | Text]]]:
         """Name, kind, price, fit."""
-        rig, palette = self.rig(), self.palette
+        palette = self.palette
         out: list[tuple[int, Sequence[str | Text]]] = []
         for product in self.session.archive.shelf.products(self.state):
+            rig = self.rig(product)
             items = check_fit(product, rig.details) if rig else []
             state = verdict(items)
             colour = getattr(palette, FIT_COLOUR[state]) if state else palette.faint
@@ -81,7 +88,7 @@ class ProductsView(ShelfView):
 
     def detail(self, key: int) -> Text:
         """Specification, claims, fit, prices, notes."""
-        product = self._product(key)
+        product = self.product(key)
         text = self.heading(product.name, product.kind)
         rated = self._rated(product)
         if rated:
@@ -128,7 +135,7 @@ class ProductsView(ShelfView):
         return rated_items(product, results)
 
     def _fit(self, text: Text, product: Product) -> None:
-        rig = self.rig()
+        rig = self.rig(product)
         if rig is None:
             if check_fit(product, {}):
                 self.section(text, "does it fit")
@@ -201,7 +208,7 @@ class ProductsView(ShelfView):
 
     async def edit(self, key: int) -> None:
         """All its fields."""
-        product = self._product(key)
+        product = self.product(key)
 
         def changed(values: dict[str, Any]) -> Product:
             body = dict(values)
@@ -242,7 +249,7 @@ class ProductsView(ShelfView):
 
     async def prices(self, key: int) -> None:
         """Its prices, a line each."""
-        product = self._product(key)
+        product = self.product(key)
         today = date.today().isoformat()
         lines = [
             Line(Field(f"price{n}", f"price {n + 1}", example="84.50 EUR street tax 19 % at Kaimann"), price_typed(p) if p else None,
@@ -257,7 +264,7 @@ class ProductsView(ShelfView):
 
     async def notes(self, key: int) -> None:
         """What was found while handling it, a line each."""
-        product = self._product(key)
+        product = self.product(key)
         lines = [
             Line(Field(f"note{n}", f"note {n + 1}", example="rating 8.5: silent at the desk"), note_typed(x) if x else None, read=read_note)
             for n, x in enumerate([*product.notes, None, None, None])
@@ -269,14 +276,14 @@ class ProductsView(ShelfView):
 
     def duplicate(self, key: int) -> int | None:
         """A second one with the same specification."""
-        new = self.session.archive.shelf.duplicate_product(self._product(key))
+        new = self.session.archive.shelf.duplicate_product(self.product(key))
         self.session.remember(f"{self.name_of(new)} added", lambda: self.set_state(new, "deleted"))
         return new
 
     def name_of(self, key: int) -> str:
         """Its name."""
-        return self._product(key).name
+        return self.product(key).name
 
     def set_state(self, key: int, state: str) -> None:
         """Out of sight, deleted, back. Raises InUse."""
-        self.session.archive.shelf.set_product_state(self._product(key), state)
+        self.session.archive.shelf.set_product_state(self.product(key), state)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from textwrap import wrap
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from rich.text import Text
@@ -102,7 +103,11 @@ class ShelfView:
         """A heading within a detail."""
         text.append(f"\n{words}\n", f"bold {self.palette.brass}")
 
-    def pair(self, text: Text, label: str, value: str, colour: str | None = None, width: int = 26) -> None:
-        """A label and its value on one line."""
-        text.append(f"{label:<{width}}", self.palette.soft)
-        text.append(f"{value}\n", colour or self.palette.text)
+    def pair(self, text: Text, label: str, value: str, colour: str | None = None, width: int = 32) -> None:
+        """A label and its value; a long value goes on under itself."""
+        width = min(width, 20) if self.place.narrow else width
+        shown = label if len(label) < width else f"{label[: width - 2]}…"
+        room = max(16, self.place.query_one("#detail-box").size.width - width - 4)
+        for k, part in enumerate(wrap(value, room) or [""]):
+            text.append(f"{shown if k == 0 else '':<{width}}", self.palette.soft)
+            text.append(f"{part}\n", colour or self.palette.text)

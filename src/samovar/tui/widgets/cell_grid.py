@@ -15,6 +15,7 @@ from samovar.tui.theme import palette_of
 from samovar.tui.widgets.cell_card import CellCard
 
 HEAD_COLUMNS = 19
+HEAD_ROWS = 3
 LEAST_WIDTH, LEAST_HEIGHT, MOST_HEIGHT = 21, 6, 10
 
 
@@ -36,7 +37,8 @@ class CellGrid(Vertical):
 
     DEFAULT_CSS = f"""
     CellGrid {{ height: 1fr; padding: 0 1; }}
-    CellGrid .grid-heads {{ height: 2; }}
+    CellGrid .grid-heads {{ height: 2; margin-top: 1; }}
+    GridPlace.-narrow CellGrid .grid-heads {{ margin-top: 0; }}
     CellGrid .grid-head {{ width: 1fr; height: 2; padding: 0 2; }}
     CellGrid .grid-corner {{ width: {HEAD_COLUMNS}; height: 2; }}
     CellGrid .grid-name {{ width: {HEAD_COLUMNS}; height: 100%; padding: 1 1 0 0; }}
@@ -70,7 +72,7 @@ class CellGrid(Vertical):
 
     def _room(self) -> tuple[int, int]:
         assert self._view is not None
-        width, height = max(1, self.size.width - HEAD_COLUMNS), max(1, self.size.height - 2)
+        width, height = max(1, self.size.width - HEAD_COLUMNS), max(1, self.size.height - HEAD_ROWS)
         rows = max(1, min(len(self._view.rows), height // LEAST_HEIGHT))
         return rows, max(1, min(len(self._view.columns), width // LEAST_WIDTH))
 
@@ -117,7 +119,7 @@ class CellGrid(Vertical):
             return
         palette = palette_of(self.app.theme)
         top, left = self._first
-        height = max(LEAST_HEIGHT, min(MOST_HEIGHT, (self.size.height - 2) // self._shape[0]))
+        height = max(LEAST_HEIGHT, min(MOST_HEIGHT, (self.size.height - HEAD_ROWS) // self._shape[0]))
         for row in self.query(".grid-row"):
             row.styles.height = height
         for k, head in enumerate(self.query(".grid-head").results(Static)):

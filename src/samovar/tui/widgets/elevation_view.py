@@ -52,9 +52,10 @@ class _Sheet:
     def __init__(self, drawing: Elevation, columns: int, rows: int, palette: Palette) -> None:
         self.palette = palette
         self.columns, self.rows = columns, rows
-        x0, x1, z0, z1 = drawing.bounds
+        x0, x1, z0, z1 = drawing.bounds(0.0)
+        words = max((len(d.text) for d in drawing.dimensions if d.axis == "z"), default=0) + 2
         # A cell is about twice as high as wide, so half of one is square.
-        self.mm = max((x1 - x0) / max(1, columns - 1), (z1 - z0) / max(1, 2 * rows - 2))
+        self.mm = max((x1 - x0) / max(8, columns - 2 * words), (z1 - z0) / max(1, 2 * rows - 2))
         self._x0 = x0 - 0.5 * ((columns - 1) * self.mm - (x1 - x0))
         self._z0 = z0 - 0.5 * ((2 * rows - 2) * self.mm - (z1 - z0))
         self.pixels: list[list[str | None]] = [[None] * columns for _ in range(2 * rows)]
@@ -64,19 +65,32 @@ class _Sheet:
         """The column of a place along the board."""
         return max(0, min(self.columns - 1, round((x - self._x0) / self.mm)))
 
-    def half(self, z: float) -> int:
-        """The half row, from the top, of a height."""
-        return max(0, min(2 * self.rows - 1, 2 * self.rows - 1 - round((z - self._z0) / self.mm)))
+    def edge(self, z: float) -> int:
+        """The boundary of half rows, counted from the top, that a height falls on."""
+        return max(0, min(2 * self.rows, 2 * self.rows - round((z - self._z0) / self.mm)))
+
+    def row(self, z: float) -> int:
+        """The row of cells below that boundary."""
+        return min(self.rows - 1, self.edge(z) // 2)
 
     def fill(self, box: Box) -> None:
         """A part; one of unknown size as a checkered area."""
         colour = part_colour(self.palette, box.part)
-        left, right = self.column(box.x0), max(self.column(box.x0) + 1, self.column(box.x1))
-        top, bottom = self.half(box.z1), max(self.half(box.z1) + 1, self.half(box.z0))
-        for y in range(top, bottom):
-            for x in range(left, min(right, self.columns)):
+        left = self.column(box.x0)
+        # Thin parts side by side stay apart: they are never wider than they are.
+        wide = int((box.x1 - box.x0) / self.mm) if box.part == "memory" else self.column(box.x1) - left
+        top, bottom = self.edge(box.z1), self.edge(box.z0)
+        for y in range(min(top, bottom - 1), bottom):
+            for x in range(left, min(left + max(1, wide), self.columns)):
                 if box.known or (x // 2 + y // 2) % 2 == 0:
                     self.pixels[y][x] = colour
+
+    def line(self, z: float, known: bool, colour: str) -> None:
+        """A line across everything, lying on a height."""
+        y = max(0, self.edge(z) - 1)
+        for x in range(self.columns):
+            if known or x % 4 < 2:
+                self.pixels[y][x] = colour
 
     def write(self, column: int, row: int, words: str, colour: str) -> None:
         """Words from a column on."""
@@ -122,22 +136,20 @@ def draw(drawing: Elevation, columns: int, rows: int, palette: Palette) -> Text:
 
 
 def _panel(sheet: _Sheet, drawing: Elevation) -> None:
-    row = sheet.half(drawing.panel_mm or 0.0) // 2
-    character = "━" if drawing.panel_known else "╌"
-    sheet.write(0, row, character * sheet.columns, sheet.palette.brass)
-    words = " side panel " if drawing.panel_known else " side panel: height not known "
-    sheet.write(sheet.columns - len(words) - 2, row, words, sheet.palette.brass)
+    panel = drawing.panel_mm or 0.0
+    sheet.line(panel, drawing.panel_known, sheet.palette.brass)
+    words = "side panel" if drawing.panel_known else "side panel: height not known"
+    row = (sheet.edge(panel) - 1) // 2
+    sheet.write(sheet.columns - len(words) - 2, row - 1 if row else 1, words, sheet.palette.brass)
 
 
 def _label(sheet: _Sheet, box: Box) -> None:
-    if box.name in ("base", "board", "processor") or (
-        box.part == "memory" and sheet.text.get((0, 0)) == ("", "")
-    ):
+    if box.name in ("base", "board", "processor") or box.part == "room":
         return
     left, right = sheet.column(box.x0), sheet.column(box.x1)
     if right - left < len(box.name) + 1:
         return
-    row = (sheet.half(box.z0) + sheet.half(box.z1)) // 4
+    row = (sheet.edge(box.z0) + sheet.edge(box.z1)) // 4
     words = box.name if box.known else f"{box.name} ?"
     sheet.write((left + right - len(words)) // 2, row, words, sheet.palette.text)
 
@@ -146,17 +158,19 @@ def _dimension(sheet: _Sheet, d: Dimension) -> None:
     colour = getattr(sheet.palette, FIT_COLOUR[d.state])
     if d.axis == "z":
         column = sheet.column(d.at)
-        top, bottom = sheet.half(max(d.start, d.end)) // 2, sheet.half(min(d.start, d.end)) // 2
+        top = sheet.row(max(d.start, d.end))
+        bottom = max(top, (sheet.edge(min(d.start, d.end)) - 1) // 2)
         for row in range(top, bottom + 1):
             sheet.write(column, row, "│", colour)
         sheet.write(column, top, "┬" if bottom > top else "╪", colour)
         if bottom > top:
             sheet.write(column, bottom, "┴", colour)
-        row = (top + bottom) // 2
+        # Words of a gap of less than a row stand below the panel's line, not on it.
+        row = (top + bottom) // 2 if bottom > top + 1 else bottom + 1
         words = d.text
         sheet.write(column - len(words) - 1 if d.at < 0 else column + 2, row, words, colour)
         return
-    row = sheet.half(d.at) // 2
+    row = sheet.row(d.at)
     left, right = sorted((sheet.column(d.start), sheet.column(d.end)))
     sheet.write(left, row, "├" + "─" * max(0, right - left - 1) + "┤", colour)
     words = f" {d.text} "

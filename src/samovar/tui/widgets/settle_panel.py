@@ -9,6 +9,7 @@ from textual.widget import Widget
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.uncertainty import Measured
+from samovar.figures.palette import Palette
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import large
 
@@ -100,3 +101,26 @@ class SettlePanel(Widget):
         if view.speed > 1.0:
             text.append(f"{view.speed:g} times as fast as life\n", palette.soft)
         return text
+
+
+def brief_line(view: SettleView, palette: Palette, waiting: bool) -> Text:
+    """The panel in one line, for a small window."""
+    text = Text(no_wrap=True, overflow="ellipsis")
+    if view.problem:
+        text.append(f"{view.problem}  ", f"bold {palette.bad}")
+    if waiting:
+        text.append(f"{' '.join(view.due)}  ", f"bold {palette.caution}")
+    text.append("heading for ", palette.soft)
+    shown = view.heading.text("°C", finest=1) if view.heading else "not known yet"
+    text.append(shown, f"bold {palette.quantity['temperature']}")
+    if view.drift_k_per_min is not None:
+        text.append("   drift ", palette.soft)
+        text.append(f"{view.drift_k_per_min:+.2f} K/min")
+    if view.settled:
+        text.append("   settled", f"bold {palette.good}")
+    elif view.settled_in_s is not None:
+        text.append(f"   settled in {clock_text(view.settled_in_s)}", palette.soft)
+    if view.stop_above_c is not None and view.die_c is not None:
+        text.append("   guard ", palette.soft)
+        text.append(f"{view.stop_above_c - view.die_c:.0f} K")
+    return text
