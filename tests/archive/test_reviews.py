@@ -10,6 +10,7 @@ from samovar.archive import Archive
 from samovar.archive.records import HandReading
 from samovar.archive.review_data import load_review, noise_of
 from samovar.archive.reviews import slug_of
+from samovar.core.product import Price
 from samovar.headless import course_for
 from tests.recordings import FACTS, simple_run
 
@@ -21,12 +22,13 @@ class ReviewsTest(unittest.TestCase):
         self.archive = Archive(Path(folder.name) / "a.sqlite")
         self.addCleanup(self.archive.close)
         store = self.archive.reviews
-        rig = store.add_rig("Halden 8", FACTS)
-        product = store.add_product("Osprey D14", "air cooler", {"height_mm": 161}, 84.5, "EUR")
+        rig = self.archive.shelf.add_rig("Halden 8", FACTS)
+        price = Price(84.5, "EUR", "2026-03-02")
+        product = self.archive.shelf.add_product("Osprey D14", "air cooler", {"height_m": 0.161}, [price])
         self.key = store.add_review("Voice booth: PC", "Which?", ["heavy", "worst"], noise_limit_dba=28.0)
         self.first = store.add_setup(self.key, "Plain 65", rig)
         self.second = store.add_setup(
-            self.key, "Osprey D14", rig, [product], reference=True, changes={"fan": "1000 rpm"}
+            self.key, "Osprey D14", rig, [product], reference=True, changes={"fan_rpm": 1000.0}
         )
 
     def add(self, setup: int, load: str = "worst", state: str = "sealed", seed: int = 1) -> int:
@@ -47,10 +49,11 @@ class ReviewsTest(unittest.TestCase):
         self.assertEqual(review.reference and review.reference.name, "Osprey D14")
         setup = review.setups[1]
         self.assertEqual(
-            (setup.rig_name, setup.facts, setup.changes), ("Halden 8", FACTS, {"fan": "1000 rpm"})
+            (setup.rig.name if setup.rig else None, setup.facts, setup.changes),
+            ("Halden 8", FACTS, {"fan_rpm": 1000.0}),
         )
         self.assertEqual(
-            [(p.name, p.price, p.currency) for p in setup.products], [("Osprey D14", 84.5, "EUR")]
+            [(p.name, p.price) for p in setup.products], [("Osprey D14", Price(84.5, "EUR", "2026-03-02"))]
         )
         self.assertEqual(self.archive.reviews.review("VOICE BOOTH: PC"), review)
         self.assertIsNone(self.archive.reviews.review("another"))

@@ -8,13 +8,14 @@ import unittest
 
 import psutil
 
-from samovar.bench.loads.processor import KERNEL_OF, ProcessorLoad, default_threads
+from samovar.bench.loads.catalogue import KINDS
+from samovar.bench.loads.processor import ProcessorLoad, default_threads
 from samovar.bench.loads.protocol import LoadError
 
 
 class ProcessorLoadTest(unittest.TestCase):
     def test_each_load_does_work_and_ends(self) -> None:
-        for name in KERNEL_OF:
+        for name in (n for n, kind in KINDS.items() if kind.kernel):
             with self.subTest(load=name):
                 load = ProcessorLoad(name, threads=1)
                 load.start()

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import itertools
 import unittest
 from dataclasses import replace
 
 from samovar.core.claims import check
 from samovar.core.compare import Sample, audit, difference, holm, ladder, student_quantile
 from samovar.core.measures import RunResult, measure
-from samovar.core.planner import propose
 from samovar.core.reading import Reading, read
 from samovar.core.uncertainty import Measured
 from tests.recordings import FACTS, simple_run
@@ -123,36 +121,6 @@ class ReviewTest(unittest.TestCase):
     def test_a_contradicted_claim_says_what_is_so(self) -> None:
         found = check("cooler", "Plain", self.cells["Plain"], "Cool", self.cells["Cool"], "worst")
         self.assertIn("hotter than Cool", found.sentence)
-
-
-class PlannerTest(unittest.TestCase):
-    SETUPS, LOADS = ("Ref", "A", "B"), ("heavy", "worst")
-
-    def order(self, wanted: int = 2) -> list[tuple[str, str]]:
-        done: dict[tuple[str, str], int] = {}
-        fitted, out = None, []
-        while (found := propose(self.SETUPS, self.LOADS, "Ref", done, wanted, fitted)) is not None:
-            out.append((found.setup, found.load))
-            done[found.setup, found.load] = done.get((found.setup, found.load), 0) + 1
-            fitted = found.setup
-            self.assertLess(len(out), 50)
-        return out
-
-    def test_the_reference_is_first_and_last(self) -> None:
-        order = self.order()
-        self.assertEqual(order[0], ("Ref", "worst"))
-        self.assertEqual(order[-1][0], "Ref")
-
-    def test_every_cell_gets_its_passes(self) -> None:
-        order = self.order(3)
-        for setup in self.SETUPS:
-            for load in self.LOADS:
-                self.assertEqual(order.count((setup, load)), 3)
-
-    def test_parts_are_swapped_seldom(self) -> None:
-        names = [setup for setup, _ in self.order()]
-        swaps = sum(a != b for a, b in itertools.pairwise(names))
-        self.assertLessEqual(swaps, 3)
 
 
 if __name__ == "__main__":

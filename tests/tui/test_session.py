@@ -25,7 +25,7 @@ class SessionTest(unittest.TestCase):
     def test_the_rail_gauges_the_review(self) -> None:
         rail = self.session.rail()
         self.assertEqual(rail["grid"], "5/15 cells")
-        self.assertEqual(rail["shelf"], "5 products")
+        self.assertEqual(rail["shelf"], "12 products")
         self.assertEqual(rail["writeup"], "3/6 hold")
         self.assertEqual(rail["bench"], "idle")
         self.assertRegex(rail["trace"], r"\d to look at")
@@ -35,20 +35,25 @@ class SessionTest(unittest.TestCase):
     def test_the_proposal_moves_on_when_a_run_is_in(self) -> None:
         first = self.session.proposal()
         assert first is not None and self.session.review is not None
-        self.assertEqual((first.setup, first.load), ("Loam P", "everyday"))
+        self.assertEqual((first.setup, first.load), ("Tern L9", "everyday"))
         setup = next(s for s in self.session.review.setups if s.name == first.setup)
         for _ in range(2):
             self.archive.runs.add(
                 simple_run(400), first.load, "2026-03-09T09:00:00Z",
                 review_id=self.session.review.id, setup_id=setup.id, facts=FACTS,
             )  # fmt: skip
-        before = self.session.estimate_s()
+        plan = self.session.plan()
+        assert plan is not None
+        before = plan.time_left()
         self.session.reload()
         second = self.session.proposal()
         assert second is not None
-        self.assertEqual(second.setup, "Loam P")
-        self.assertNotEqual(second.load, "everyday")
-        self.assertLess(self.session.estimate_s(), before)
+        self.assertNotEqual((second.setup, second.load), (first.setup, first.load))
+        plan = self.session.plan()
+        assert plan is not None
+        self.assertEqual(plan.fitted, "Tern L9")
+        self.assertEqual(plan.time_left().runs, before.runs - 2)
+        self.assertLess(plan.time_left().seconds, before.seconds)
 
     def test_a_chosen_cell_goes_before_the_proposed_one(self) -> None:
         self.session.chosen = ("Tern L9", "everyday")
@@ -62,7 +67,7 @@ class SessionTest(unittest.TestCase):
         self.assertIsNone(self.session.proposal())
         self.assertIsNone(self.session.next_cell())
         self.assertEqual(self.session.holding(), (0, 0))
-        self.assertEqual(self.session.estimate_s(), 0.0)
+        self.assertIsNone(self.session.plan())
         self.assertEqual(self.session.rail()["grid"], "")
 
     def test_another_review_starts_with_nothing_measured(self) -> None:

@@ -94,8 +94,8 @@ class WholePathTest(unittest.TestCase):
         terminal.until("Voice booth playout PC")
         terminal.keys("2")
         terminal.until("Plain 65 .*not settled|Loam P")
-        # From the proposed cell (Loam P, everyday) to Loam P under the worst case, which has one pass.
-        terminal.keys("Right", "Right", "r")
+        # From the proposed cell (Tern L9, everyday) to Loam P under the worst case, which has one pass.
+        terminal.keys("Down", "Down", "Down", "Right", "Right", "r")
         screen = terminal.until("Ready to record")
         self.assertIn("Loam P ▸ worst case", screen)
         terminal.keys("r")
@@ -110,7 +110,7 @@ class WholePathTest(unittest.TestCase):
         terminal.until("power", 40)
         terminal.until("is sealed", 90)
         terminal.keys("Enter")
-        screen = terminal.until("r0019 ▸ Voice booth")
+        screen = terminal.until("r0024 ▸ Voice booth")
         screen = terminal.until("over the room")
         self.assertIn("budget", screen)
         rise = re.search(r"rise +(\d+\.\d) ±", screen)
@@ -134,7 +134,7 @@ class WholePathTest(unittest.TestCase):
     def check_published(self, folder: Path, archive: Path, rise_k: float) -> None:
         """The page, figures and data are well-formed and carry the run's own numbers."""
         with Archive(archive) as opened:
-            run = opened.runs.run("r0019")
+            run = opened.runs.run("r0024")
             assert run is not None
             self.assertEqual((run.state, run.pass_number), ("sealed", 2))
             reading = opened.runs.reading(run.number)
@@ -148,7 +148,7 @@ class WholePathTest(unittest.TestCase):
         words = " ".join("".join(root.itertext()).split())
         self.assertIn(f"{rise_k:.1f} ±", words)
         self.assertIn("Written on the bench.", words)
-        self.assertIn("r0019", words)
+        self.assertIn("r0024", words)
         svgs = sorted((folder / "figures").glob("*.svg"))
         self.assertGreater(len(svgs), 40)
         for path in svgs:
@@ -158,7 +158,7 @@ class WholePathTest(unittest.TestCase):
                 any(e.tag.endswith("text") and "".join(e.itertext()).strip() for e in drawing.iter()),
                 path.name,
             )
-        chart = next(p for p in svgs if p.name.startswith("r0019"))
+        chart = next(p for p in svgs if p.name.startswith("r0024"))
         self.assertIn("side panel off", "".join(ElementTree.parse(chart).getroot().itertext()))
         for path in (folder / "figures").glob("*.pdf"):
             data = path.read_bytes()
@@ -169,7 +169,7 @@ class WholePathTest(unittest.TestCase):
                 ["pdftotext", str(ladder), "-"], capture_output=True, text=True, check=True
             ).stdout
             self.assertIn("Loam P", text)
-        table = next((folder / "data").glob("r0019*.csv"))
+        table = next((folder / "data").glob("r0024*.csv"))
         with table.open(encoding="utf-8") as file:
             rows = list(csv.DictReader(file))
         dies = [float(r["Tdie (°C)"]) for r in rows if r["Tdie (°C)"]]
@@ -192,7 +192,7 @@ class WholePathTest(unittest.TestCase):
         terminal.keys("C-c")
         terminal.until("ended with 0")
         with Archive(archive) as opened:
-            run = opened.runs.run("r0019")
+            run = opened.runs.run("r0024")
             assert run is not None
             self.assertEqual(run.state, "stopped")
             self.assertEqual(opened.recovered, [])
@@ -205,7 +205,7 @@ class WholePathTest(unittest.TestCase):
         _, left = psutil.wait_procs(alive, timeout=12.0)
         self.assertEqual(left, [])
         with Archive(archive) as opened:
-            run = opened.runs.run("r0019")
+            run = opened.runs.run("r0024")
             assert run is not None
             self.assertEqual(run.state, "stopped")
 

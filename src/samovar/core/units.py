@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 
 
@@ -190,6 +191,8 @@ def parse(name: str, text: str) -> float:
             raise Unreadable(f"{text!r} has too many parts; write {dimension.example}")
     if parts == 0:
         raise Unreadable(f"nothing is written; write {dimension.example}")
+    # 35 % is 0.35, not the 0.35000000000000003 that the product gives.
+    total = float(f"{total:.15g}")
     if not dimension.least <= total <= dimension.most:
         bounds = f"{shown(name, dimension.least)} to {shown(name, dimension.most)}"
         raise Unreadable(f"{text!r} is beyond what can be ({bounds}); write {dimension.example}")
@@ -220,8 +223,10 @@ def shown(name: str, value: float) -> str:
 def exact(name: str, value: float) -> str:
     """A kept value as text that `parse` reads back to the same value, in the unit shown where that loses nothing."""
     text = f"{number_shown(name, value)} {DIMENSIONS[name].shown}"
-    if abs(parse(name, text) - value) <= 1e-12 * max(1.0, abs(value)):
-        return text
     dimension = DIMENSIONS[name]
+    inside = dimension.least <= value <= dimension.most
+    with suppress(Unreadable):
+        if inside and abs(parse(name, text) - value) <= 1e-12 * max(1.0, abs(value)):
+            return text
     unit = dimension.shown.lower()
     return f"{value / dimension.factors[unit] - dimension.offsets.get(unit, 0.0)!r} {dimension.shown}"

@@ -50,6 +50,7 @@ class SimulatedRig:
         idle_w = setup.chip.uncore_w + 4.0
         self.case_c = room + setup.case.resistance_k_per_w * (idle_w + setup.board_w)
         self.rpm = setup.fan.target(room + 12.0)
+        self._top_rpm = setup.fan.curve[-1][1]
         self.cooler_c = self.case_c + idle_w * setup.cooler.resistance(self.rpm)
         self.spreader_c = self.cooler_c + idle_w * setup.cooler.paste_k_per_w
         self.die_c = self.spreader_c + idle_w * DIE_TO_SPREADER
@@ -84,7 +85,7 @@ class SimulatedRig:
     def fix_fans(self, share: float) -> None:
         """Hold the cooler's fan at a share of the highest speed of its curve."""
         fan = self.setup.fan
-        rpm = share * fan.curve[-1][1]
+        rpm = share * self._top_rpm
         self.setup = replace(self.setup, fan=replace(fan, curve=((0.0, rpm), (1000.0, rpm))))
         self.fan_target_at_c = self.fan_sense_c
 

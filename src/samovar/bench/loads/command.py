@@ -111,7 +111,7 @@ def keep(command: str) -> int:
     import threading
 
     def end_with_parent() -> None:
-        while sys.stdin.buffer.read(1):
+        while os.read(0, 1):
             pass
         with contextlib.suppress(OSError):
             os.killpg(child.pid, signal.SIGKILL)
@@ -126,4 +126,5 @@ def keep(command: str) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(keep(sys.argv[1]))
+    # Not by way of the interpreter's own end: its thread may still wait on standard input.
+    os._exit(keep(sys.argv[1]))
