@@ -70,7 +70,7 @@ class CourseTest(unittest.TestCase):
             return 80.0 - 40.0 * np.exp(-t / 60.0) + noise[int(t)]
 
         ends = []
-        for within in (None, 0.06):
+        for within in (None, 0.04):
             spec = CourseSpec("worst case", idle_most_s=0.0, cool_down_most_s=0.0, within_k=within)
             ends.append(walk(Course(spec), 1900.0, die)[-1][0])
         self.assertLess(ends[0], ends[1])
