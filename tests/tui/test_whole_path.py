@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import csv
-import os
 import re
 import shutil
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
-import uuid
 import xml.etree.ElementTree as ElementTree
 from pathlib import Path
 
@@ -19,61 +16,7 @@ import psutil
 
 from samovar.archive import Archive
 from tests.demo_archive import demo_archive
-
-
-class Terminal:
-    """A tmux session of its own that runs the program."""
-
-    def __init__(self, *command: str, size: tuple[int, int] = (160, 50), folder: Path) -> None:
-        self._tmux = ["tmux", "-L", f"samovar-{uuid.uuid4().hex[:8]}", "-f", os.devnull]
-        environment = {
-            **os.environ,
-            "LC_ALL": "C.UTF-8",
-            "COLORTERM": "truecolor",
-            "XDG_STATE_HOME": str(folder),
-        }
-        environment.pop("TMUX", None)
-        ending = "; echo ended with $?; sleep 60"
-        inner = " ".join(f"'{part}'" for part in command) + ending
-        self._run(
-            "new-session", "-d", "-x", str(size[0]), "-y", str(size[1]), "-c", str(folder), "sh", "-c", inner,
-            environment=environment,
-        )  # fmt: skip
-
-    def _run(self, *arguments: str, environment: dict[str, str] | None = None) -> str:
-        done = subprocess.run(
-            [*self._tmux, *arguments], capture_output=True, text=True, env=environment, check=False
-        )
-        return done.stdout
-
-    def keys(self, *keys: str) -> None:
-        """Send keys, in tmux's names."""
-        for key in keys:
-            self._run("send-keys", key)
-            time.sleep(0.12)
-
-    def type(self, text: str) -> None:
-        """Type text as it is."""
-        self._run("send-keys", "-l", text)
-
-    def screen(self) -> str:
-        """What stands on the screen."""
-        return self._run("capture-pane", "-p")
-
-    def until(self, words: str, seconds: float = 30.0) -> str:
-        """Wait until the screen matches a pattern; the answer is the screen."""
-        deadline = time.monotonic() + seconds
-        while True:
-            screen = self.screen()
-            if re.search(words, screen):
-                return screen
-            if time.monotonic() > deadline:
-                raise AssertionError(f"{words!r} never came; the screen was:\n{screen}")
-            time.sleep(0.1)
-
-    def close(self) -> None:
-        """End whatever still runs."""
-        self._run("kill-server")
+from tests.tui.terminal import Terminal
 
 
 @unittest.skipUnless(shutil.which("tmux"), "tmux is not installed")

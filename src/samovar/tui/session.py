@@ -108,9 +108,12 @@ class Session:
         if self.review is None:
             return None
         by_name = {s.name: s for s in self.review.setups}
-        if self.chosen is not None and self.chosen[0] in by_name and self.chosen[1] in self.review.loads:
-            return by_name[self.chosen[0]], self.chosen[1], "you chose this cell in the Grid"
         proposal = self.proposal()
+        chosen = self.chosen
+        if chosen is not None and chosen[0] in by_name and chosen[1] in self.review.loads:
+            same = proposal is not None and chosen == (proposal.setup, proposal.load)
+            reason = proposal.reason if proposal is not None and same else "you chose this cell in the Grid"
+            return by_name[chosen[0]], chosen[1], reason
         return None if proposal is None else (by_name[proposal.setup], proposal.load, proposal.reason)
 
     def cell(self, setup: Setup, load: str) -> Cell:
@@ -139,7 +142,12 @@ class Session:
         if self.review is None or self.data is None:
             return out
         done, total = self.data.measured_cells()
-        out["grid"] = f"{done}/{total} cells"
+        out["grid"] = f"{done}/{total} cells" if total else "no cells yet"
+        if not self.data.cells:
+            out["trace"], out["versus"] = "no runs yet", "no runs yet"
+            holding, claims = self.holding()
+            out["writeup"] = f"{holding}/{claims} hold" if claims else "no claims"
+            return out
         odd = sum(
             result.reading.judgement in ("throttles", "stopped") or result.reading.judgement is None
             for cell in self.data.cells.values()

@@ -8,7 +8,6 @@ from typing import ClassVar
 from rich.text import Text
 from textual import events
 from textual.binding import Binding, BindingType
-from textual.message import Message
 from textual.widget import Widget
 
 from samovar.tui.theme import palette_of
@@ -25,15 +24,7 @@ class ChoiceLine(Widget, can_focus=True):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("left", "turn(-1)", show=False),
         Binding("right,space", "turn(1)", show=False),
-        Binding("enter", "done", show=False),
     ]
-
-    class Done(Message):
-        """Enter was pressed on it."""
-
-        def __init__(self, line: ChoiceLine) -> None:
-            super().__init__()
-            self.line = line
 
     def __init__(self, choices: Sequence[str], value: str) -> None:
         super().__init__()
@@ -50,10 +41,6 @@ class ChoiceLine(Widget, can_focus=True):
         if self._choices:
             self._at = (self._at + by) % len(self._choices)
             self.refresh()
-
-    def action_done(self) -> None:
-        """Go on in the form."""
-        self.post_message(self.Done(self))
 
     def on_click(self) -> None:
         """A click goes on to the next."""
@@ -95,18 +82,8 @@ class PickList(Widget, can_focus=True):
     FormSheet.-narrow PickList { width: 60; }
     """
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("up", "move(-1)", show=False),
-        Binding("down", "move(1)", show=False),
         Binding("space", "pick", show=False),
-        Binding("enter", "done", show=False),
     ]
-
-    class Done(Message):
-        """Enter was pressed on it."""
-
-        def __init__(self, picks: PickList) -> None:
-            super().__init__()
-            self.picks = picks
 
     def __init__(self, options: Sequence[tuple[str, str]], value: Sequence[str]) -> None:
         super().__init__()
@@ -126,14 +103,13 @@ class PickList(Widget, can_focus=True):
         """One row an option, up to nine."""
         return max(1, min(9, len(self._options)))
 
-    def action_move(self, by: int) -> None:
-        """To another option; past the ends to another line of the form."""
-        to = self._at + by
-        if 0 <= to < len(self._options):
-            self._at = to
-            self.refresh()
-        elif hasattr(self.screen, "action_step"):
-            self.screen.action_step(by)
+    def move(self, by: int) -> bool:
+        """To another option; False past the ends."""
+        if not 0 <= self._at + by < len(self._options):
+            return False
+        self._at += by
+        self.refresh()
+        return True
 
     def action_pick(self) -> None:
         """Pick it, or put it back."""
@@ -145,10 +121,6 @@ class PickList(Widget, can_focus=True):
         else:
             self._chosen.append(name)
         self.refresh()
-
-    def action_done(self) -> None:
-        """Go on in the form."""
-        self.post_message(self.Done(self))
 
     def on_click(self, event: events.Click) -> None:
         """A click picks."""

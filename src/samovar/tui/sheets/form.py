@@ -6,10 +6,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
-from textual import events
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.containers import Horizontal, Vertical, VerticalScroll
+from textual.containers import Horizontal, Vertical
 from textual.screen import ModalScreen
 from textual.widget import Widget
 from textual.widgets import Input, Static
@@ -57,7 +56,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
         border: round $primary; padding: 0 2; }
     FormSheet #form-title { color: $primary; text-style: bold; height: 1; }
     FormSheet #form-intro { color: $soft; height: auto; max-height: 3; }
-    FormSheet #form-lines { height: auto; scrollbar-size-vertical: 1; }
+    FormSheet #form-lines { height: auto; overflow-y: auto; scrollbar-size-vertical: 1; }
     FormSheet .form-line { height: 1; }
     FormSheet .form-line.-tall { height: auto; }
     FormSheet .form-label { width: 34; color: $foreground; padding-right: 1; text-wrap: nowrap; text-overflow: ellipsis; }
@@ -77,8 +76,16 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+s", "keep", "Keep", priority=True, tooltip="keep what is written"),
         Binding("escape", "leave", "Leave", tooltip="leave; twice where something was changed"),
-        Binding("down", "step(1)", "Next", show=False, tooltip="to the next line"),
-        Binding("up", "step(-1)", "Before", show=False, tooltip="to the line before"),
+        # All with priority: the line moves before the next key is handed out, however fast one types.
+        Binding(
+            "enter", "go_on", "On", show=False, priority=True, tooltip="to the next line; on the last, keep"
+        ),
+        Binding("pagedown", "step(8)", "On", show=False, priority=True, tooltip="eight lines on"),
+        Binding("pageup", "step(-8)", "Back", show=False, priority=True, tooltip="eight lines back"),
+        Binding(
+            "down", "move(1)", "Next", show=False, priority=True, tooltip="to the next line, or within a list"
+        ),
+        Binding("up", "move(-1)", "Before", show=False, priority=True, tooltip="to the line before"),
     ]
 
     def __init__(
@@ -96,7 +103,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             yield Static(self._text.title, id="form-title", markup=False)
             if self._text.intro:
                 yield Static(self._text.intro, id="form-intro", markup=False)
-            with VerticalScroll(id="form-lines", can_focus=False):
+            with Vertical(id="form-lines"):
                 section = ""
                 for line in self._text.lines:
                     if line.field.section and line.field.section != section:
@@ -200,29 +207,18 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             self._warned = False
             self._show_read(self._line(key))
 
-    def on_input_submitted(self, message: Input.Submitted) -> None:
-        """Enter goes on; on the last line it keeps."""
-        self._go_on(message.input)
-
-    def on_choice_line_done(self, message: ChoiceLine.Done) -> None:
-        """Enter on a choice goes on too."""
-        self._go_on(message.line)
-
-    def on_pick_list_done(self, message: PickList.Done) -> None:
-        """Enter on a list goes on too."""
-        self._go_on(message.picks)
-
-    def _go_on(self, entry: Widget) -> None:
-        if entry is list(self._entries.values())[-1]:
+    def action_go_on(self) -> None:
+        """To the next line; on the last one keep."""
+        if self.focused is list(self._entries.values())[-1]:
             self.action_keep()
         else:
             self.action_step(1)
 
-    def on_key(self, event: events.Key) -> None:
-        """Page keys scroll the lines."""
-        if event.key in ("pageup", "pagedown"):
-            self.action_step(-8 if event.key == "pageup" else 8)
-            event.stop()
+    def action_move(self, by: int) -> None:
+        """Within a list as far as it goes, else to another line."""
+        here = self.focused
+        if not (isinstance(here, PickList) and here.move(by)):
+            self.action_step(by)
 
     def action_step(self, by: int) -> None:
         """To another line."""
