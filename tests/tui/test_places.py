@@ -2,82 +2,23 @@
 
 from __future__ import annotations
 
-import asyncio
-import tempfile
-import time
 import unittest
-from collections.abc import Awaitable, Callable
-from pathlib import Path
 
 from textual.pilot import Pilot
-from textual.widgets import DataTable, Input, ListView, Static, TextArea
+from textual.widgets import DataTable, Input, ListView, TextArea
 
-from samovar.archive import Archive
-from samovar.simulator.machine import SimulatedMachine
 from samovar.tui.app import SamovarApp
 from samovar.tui.hand_entry import read_noise
 from samovar.tui.screens.help import HelpScreen
 from samovar.tui.screens.small import TooSmall
-from samovar.tui.session import Session
 from samovar.tui.theme import LIGHT_THEME
 from samovar.tui.widgets.cell_card import CellCard
 from samovar.tui.widgets.rail import Rail
 from samovar.tui.widgets.strips import StripStack
-from tests.demo_archive import demo_archive
-
-Steps = Callable[[SamovarApp, Pilot[None]], Awaitable[None]]
+from tests.tui.driving import Driven, screen_text, text_of, until
 
 
-def text_of(app: SamovarApp, selector: str) -> str:
-    """What a Static shows."""
-    return str(app.screen.query_one(selector, Static).render())
-
-
-def screen_text(app: SamovarApp) -> str:
-    """Everything on the screen, row by row."""
-    width, height = app.size
-    rows = app.screen._compositor.render_strips()
-    return "\n".join(strip.text for strip in rows[:height])[: (width + 1) * height]
-
-
-async def until(pilot: Pilot[None], true: Callable[[], bool], seconds: float = 15.0) -> None:
-    """Wait until something is so."""
-    deadline = time.monotonic() + seconds
-    while not true():
-        if time.monotonic() > deadline:
-            raise AssertionError("it never came to pass; the screen:\n" + screen_text(pilot.app))  # type: ignore[arg-type]
-        await pilot.pause(0.05)
-
-
-class PlacesTest(unittest.TestCase):
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
-    def drive(
-        self, steps: Steps, size: tuple[int, int] = (160, 50), empty: bool = False, speed: float = 400.0
-    ) -> None:
-        """Run the application on the demo's archive (or an empty one) and do something with it."""
-        archive = Archive(self.folder / "empty.sqlite" if empty else demo_archive(self.folder))
-        machine = SimulatedMachine("Loam P", speed=speed)
-        session = Session(archive, machine, "Harbour FM")
-        reviews = archive.reviews.reviews()
-        session.open_review(reviews[0] if reviews else None)
-        app = SamovarApp(session)
-
-        async def run() -> None:
-            async with app.run_test(size=size) as pilot:
-                await pilot.pause()
-                await steps(app, pilot)
-
-        try:
-            asyncio.run(run())
-        finally:
-            app.close()
-            machine.close()
-            archive.close()
-
+class PlacesTest(Driven):
     def test_the_desk_lists_reviews_runs_and_sensors(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await until(pilot, lambda: app.screen.query_one("#plugged", DataTable).row_count > 5)
@@ -246,7 +187,7 @@ class PlacesTest(unittest.TestCase):
     def test_empty_places_say_what_to_do(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             for key, words in (
-                ("0", "No review yet"), ("1", "choose one on the Desk"), ("2", "No setups to show"),
+                ("0", "No review yet"), ("1", "No product yet"), ("2", "No review is open"),
                 ("3", "lands in the inbox"), ("4", "No run to show"), ("5", "Nothing to compare"), ("6", "choose one on the Desk"),
             ):  # fmt: skip
                 await pilot.press(key)

@@ -210,6 +210,8 @@ def number_shown(name: str, value: float) -> str:
 
 def shown(name: str, value: float) -> str:
     """A kept value with its unit, as people read it: `161 mm`."""
+    if name == "length" and value >= 1.0:
+        return f"{value:.4g} m"
     if name == "mass" and 0 < value < 0.1:
         return f"{1000 * value:.4g} g"
     if name == "term" and value >= 24 and value % 12 == 0:

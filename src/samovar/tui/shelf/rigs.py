@@ -52,7 +52,7 @@ class RigsView(ShelfView):
                     Text(rig.name, f"bold {self.palette.text}"),
                     rig.facts.cpu.name or "not known",
                     f"{len(known(RIG_FIELDS, rig.values()))} of {len(RIG_FIELDS)}",
-                    f"{len(rig.sensors)} confirmed" if rig.sensors else "proposed",
+                    "confirmed" if rig.sensors else "proposed",
                 ),
             )
             for rig in self.session.archive.shelf.rigs(self.state)

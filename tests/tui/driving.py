@@ -1,0 +1,74 @@
+"""The application driven through Textual's pilot, on the demo's archive or an empty one."""
+
+from __future__ import annotations
+
+import asyncio
+import tempfile
+import time
+import unittest
+from collections.abc import Awaitable, Callable
+from pathlib import Path
+
+from textual.pilot import Pilot
+from textual.widgets import Static
+
+from samovar.archive import Archive
+from samovar.simulator.machine import SimulatedMachine
+from samovar.tui.app import SamovarApp
+from samovar.tui.session import Session
+from tests.demo_archive import demo_archive
+
+Steps = Callable[[SamovarApp, Pilot[None]], Awaitable[None]]
+
+
+def text_of(app: SamovarApp, selector: str) -> str:
+    """What a Static shows."""
+    return str(app.screen.query_one(selector, Static).render())
+
+
+def screen_text(app: SamovarApp) -> str:
+    """Everything on the screen, row by row."""
+    width, height = app.size
+    rows = app.screen._compositor.render_strips()
+    return "\n".join(strip.text for strip in rows[:height])[: (width + 1) * height]
+
+
+async def until(pilot: Pilot[None], true: Callable[[], bool], seconds: float = 15.0) -> None:
+    """Wait until something is so."""
+    deadline = time.monotonic() + seconds
+    while not true():
+        if time.monotonic() > deadline:
+            raise AssertionError("it never came to pass; the screen:\n" + screen_text(pilot.app))  # type: ignore[arg-type]
+        await pilot.pause(0.05)
+
+
+class Driven(unittest.TestCase):
+    """A test case with a folder of its own that can run the application."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def drive(
+        self, steps: Steps, size: tuple[int, int] = (160, 50), empty: bool = False, speed: float = 400.0
+    ) -> None:
+        """Run the application on the demo's archive (or an empty one) and do something with it."""
+        archive = Archive(self.folder / "empty.sqlite" if empty else demo_archive(self.folder))
+        machine = SimulatedMachine("Loam P", speed=speed)
+        session = Session(archive, machine, "Harbour FM")
+        reviews = archive.reviews.reviews()
+        session.open_review(reviews[0] if reviews else None)
+        app = SamovarApp(session)
+
+        async def run() -> None:
+            async with app.run_test(size=size) as pilot:
+                await pilot.pause()
+                await steps(app, pilot)
+
+        try:
+            asyncio.run(run())
+        finally:
+            app.close()
+            machine.close()
+            archive.close()
