@@ -12,7 +12,7 @@ from samovar.archive.records import Review, Run, Setup
 from samovar.core.facts import Facts
 from samovar.core.reading import Reading
 from samovar.core.reading import read as read_recording
-from samovar.core.recording import Recording
+from samovar.core.recording import Mark, Recording
 from samovar.exchange.problems import InputError
 
 
@@ -59,11 +59,12 @@ def reading_of(
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
     known, stopped = Facts(), None
+    marks: tuple[Mark, ...] = ()
     if beside.exists():
-        known, stopped = read_facts(beside)
+        known, stopped, marks = read_facts(beside)
     if facts is not None:
-        known, _ = read_facts(facts)
-    recording = replace(result.recording, stopped_early=stopped, _cache={})
+        known = read_facts(facts)[0]
+    recording = replace(result.recording, stopped_early=stopped, marks=marks, _cache={})
     return recording, read_recording(recording, known, result.warnings)
 
 

@@ -203,7 +203,7 @@ class ExportTest(FolderTest):
                 self.assertEqual(
                     [c.title for c in log.recording.channels], [c.title for c in recording.channels]
                 )
-                facts, _ = read_facts(facts_beside(path))
+                facts, _, _ = read_facts(facts_beside(path))
                 self.assertEqual(facts, FACTS)
                 self.assertEqual(as_contract(read(log.recording, facts)), as_contract(read(recording, FACTS)))
 
@@ -229,7 +229,7 @@ class ExportTest(FolderTest):
 
 class FactsTest(FolderTest):
     def test_round_trip(self) -> None:
-        facts, stopped = read_facts(self.file("f.toml", facts_text(FACTS, True)))
+        facts, stopped, _ = read_facts(self.file("f.toml", facts_text(FACTS, True)))
         self.assertEqual((facts, stopped), (FACTS, True))
 
     def test_mistakes_are_named(self) -> None:

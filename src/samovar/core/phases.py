@@ -11,6 +11,8 @@ from samovar.core.recording import Array, Recording
 
 SHORTEST_LOAD_S = 15.0
 """A shorter burst of activity is not a load of its own."""
+LOAD_ON, LOAD_OFF = "load on:", "load off"
+"""What the recorder's marks of a load begin with."""
 LONGEST_DIP_S = 20.0
 """A shorter dip of activity does not end a load."""
 
@@ -91,7 +93,7 @@ def find_phases(recording: Recording) -> list[Phase]:
     if level is None:
         return [Phase("load", begin, end)]
     if not bool((np.nan_to_num(level) > 0.5).any()):
-        return [Phase("idle", begin, end)]
+        return marked_load(recording) or [Phase("idle", begin, end)]
     known = np.isfinite(level)
     filled = np.interp(t, t[known], level[known])
     busy = filled > 0.5
@@ -105,7 +107,7 @@ def find_phases(recording: Recording) -> list[Phase]:
     shortest = min(SHORTEST_LOAD_S, 0.2 * max(end - begin, 1.0))
     pieces = [p for p in pieces if p[1] - p[0] >= shortest]
     if not pieces:
-        return [Phase("idle", begin, end)]
+        return marked_load(recording) or [Phase("idle", begin, end)]
     interval = recording.interval_s or 1.0
     phases: list[Phase] = []
     at = begin
@@ -120,6 +122,19 @@ def find_phases(recording: Recording) -> list[Phase]:
     elif phases:
         phases[-1] = Phase("load", phases[-1].start_s, end)
     return phases
+
+
+def marked_load(recording: Recording) -> list[Phase]:
+    """Phases by our own recorder's marks, for a load that leaves no trace in utilisation, such as being idle;
+    empty where nothing was marked."""
+    begins = [m.at_s for m in recording.marks if m.text.startswith(LOAD_ON)]
+    if not begins or len(recording.time_s) == 0:
+        return []
+    first, last = float(recording.time_s[0]), float(recording.time_s[-1])
+    ends = [m.at_s for m in recording.marks if m.text == LOAD_OFF and m.at_s > begins[0]]
+    edges = [first, min(max(begins[0], first), last), min(ends[0], last) if ends else last, last]
+    names = ("idle", "load", "cool-down")
+    return [Phase(n, a, b) for n, a, b in zip(names, edges, edges[1:], strict=False) if b > a]
 
 
 def main_load(phases: list[Phase]) -> Phase | None:

@@ -44,7 +44,7 @@ def export_recording(recording: Recording, path: Path, facts: Facts | None = Non
         else:
             frame.write_parquet(part)
         part.replace(path)
-        text = facts_text(facts or Facts(), recording.stopped_early)
+        text = facts_text(facts or Facts(), recording.stopped_early, recording.marks)
         if text:
             facts_beside(path).write_text(text, encoding="utf-8")
     except OSError as problem:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -11,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from samovar.core.facts import Facts
 from samovar.core.facts_plain import facts_from_plain
+from samovar.core.recording import Mark
 from samovar.exchange.problems import InputError
 
 
@@ -38,8 +40,14 @@ class _Room(_Strict):
     standard_uncertainty_k: float = Field(default=0.15, ge=0)
 
 
+class _Mark(_Strict):
+    at_s: float
+    text: str
+
+
 class _Run(_Strict):
     stopped_early: bool | None = None
+    marks: list[_Mark] = []
 
 
 class _FactsFile(_Strict):
@@ -78,15 +86,16 @@ def _load(path: Path, model: type[BaseModel]) -> dict[str, Any]:
         raise InputError(f"{path}: {where}: {first['msg'].lower()}; correct that key") from problem
 
 
-def read_facts(path: Path) -> tuple[Facts, bool | None]:
-    """Facts of a file, and whether it says that its run was stopped early.
+def read_facts(path: Path) -> tuple[Facts, bool | None, tuple[Mark, ...]]:
+    """Facts of a file; whether it says that its run was stopped early; the run's marks.
 
     Raises:
         InputError: no such file, no TOML, an unknown key or a value out of bounds.
     """
     plain = _load(path, _FactsFile)
-    stopped = plain.pop("run")["stopped_early"]
-    return facts_from_plain(plain), stopped
+    run = plain.pop("run")
+    marks = tuple(Mark(m["at_s"], m["text"]) for m in run["marks"])
+    return facts_from_plain(plain), run["stopped_early"], marks
 
 
 def read_map(path: Path) -> dict[str, Any]:
@@ -94,24 +103,17 @@ def read_map(path: Path) -> dict[str, Any]:
     return _load(path, _MapFile)
 
 
-def facts_text(facts: Facts, stopped_early: bool | None = None) -> str:
-    """Facts as TOML, only what is known."""
-    lines: list[str] = []
-    for part, values in asdict(facts).items():
-        known = {k: v for k, v in values.items() if v is not None}
-        if part == "room" and facts.room.temperature_c is None:
-            continue
-        if known:
-            lines.append(f"[{part}]")
-            lines.extend(f"{k} = {_toml(v)}" for k, v in known.items())
-            lines.append("")
-    if stopped_early:
-        lines += ["[run]", "stopped_early = true", ""]
-    return "\n".join(lines)
+def facts_text(facts: Facts, stopped_early: bool | None = None, marks: Sequence[Mark] = ()) -> str:
+    """Facts as TOML, only what is known, and what was noted of the run."""
+    import tomli_w
 
-
-def _toml(value: Any) -> str:
-    if isinstance(value, str):
-        escaped = value.replace("\\", "\\\\").replace('"', '\\"')
-        return f'"{escaped}"'
-    return repr(value)
+    parts = {
+        part: {k: v for k, v in values.items() if v is not None} for part, values in asdict(facts).items()
+    }
+    if facts.room.temperature_c is None:
+        parts.pop("room")
+    run: dict[str, Any] = {"stopped_early": True} if stopped_early else {}
+    if marks:
+        run["marks"] = [{"at_s": float(m.at_s), "text": m.text} for m in marks]
+    document = {part: values for part, values in {**parts, "run": run}.items() if values}
+    return tomli_w.dumps(document) if document else ""
