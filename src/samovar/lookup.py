@@ -10,9 +10,10 @@ from pathlib import Path
 from samovar.archive import Archive
 from samovar.archive.records import Review, Run, Setup
 from samovar.core.facts import Facts
+from samovar.core.quantity import Channel, domain_of
 from samovar.core.reading import Reading
 from samovar.core.reading import read as read_recording
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
 
 
@@ -47,7 +48,7 @@ def reading_of(
     """The recording and the reading of a file or of a run in the archive."""
     from samovar.exchange.export import facts_beside
     from samovar.exchange.logs import read_log
-    from samovar.exchange.toml_files import read_facts, read_map
+    from samovar.exchange.toml_files import RunNotes, read_facts, read_map
 
     path = Path(log)
     if re.fullmatch(r"r\d+", log) and not path.exists():
@@ -58,14 +59,22 @@ def reading_of(
             return recording, read_recording(recording, known)
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
-    known, stopped = Facts(), None
-    marks: tuple[Mark, ...] = ()
+    known, notes = Facts(), RunNotes()
     if beside.exists():
-        known, stopped, marks = read_facts(beside)
+        known, notes = read_facts(beside)
     if facts is not None:
         known = read_facts(facts)[0]
-    recording = replace(result.recording, stopped_early=stopped, marks=marks, _cache={})
+    channels = tuple(
+        _with_role(c, notes.roles[c.name]) if c.name in notes.roles else c for c in result.recording.channels
+    )
+    recording = replace(
+        result.recording, channels=channels, stopped_early=notes.stopped_early, marks=notes.marks, _cache={}
+    )
     return recording, read_recording(recording, known, result.warnings)
+
+
+def _with_role(channel: Channel, role: str) -> Channel:
+    return replace(channel, role=role, domain=domain_of(role) if role != "other" else channel.domain)
 
 
 def cell_of(opened: Archive, review: str | None, setup: str | None) -> tuple[Review | None, Setup | None]:

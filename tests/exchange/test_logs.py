@@ -19,7 +19,7 @@ from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
 from samovar.exchange.titles import understand
-from samovar.exchange.toml_files import facts_text, read_facts, read_map
+from samovar.exchange.toml_files import RunNotes, facts_text, read_facts, read_map
 from tests.recordings import FACTS, simple_run
 
 
@@ -203,7 +203,7 @@ class ExportTest(FolderTest):
                 self.assertEqual(
                     [c.title for c in log.recording.channels], [c.title for c in recording.channels]
                 )
-                facts, _, _ = read_facts(facts_beside(path))
+                facts, _ = read_facts(facts_beside(path))
                 self.assertEqual(facts, FACTS)
                 self.assertEqual(as_contract(read(log.recording, facts)), as_contract(read(recording, FACTS)))
 
@@ -229,8 +229,10 @@ class ExportTest(FolderTest):
 
 class FactsTest(FolderTest):
     def test_round_trip(self) -> None:
-        facts, stopped, _ = read_facts(self.file("f.toml", facts_text(FACTS, True)))
-        self.assertEqual((facts, stopped), (FACTS, True))
+        facts, notes = read_facts(
+            self.file("f.toml", facts_text(FACTS, RunNotes(True, (), {"Zone": "surface"})))
+        )
+        self.assertEqual((facts, notes.stopped_early, notes.roles), (FACTS, True, {"Zone": "surface"}))
 
     def test_mistakes_are_named(self) -> None:
         for text, words in (

@@ -7,7 +7,8 @@ from pathlib import Path
 from samovar.core.facts import Facts
 from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
-from samovar.exchange.toml_files import facts_text
+from samovar.exchange.titles import channel_named
+from samovar.exchange.toml_files import RunNotes, facts_text
 
 FORMATS = (".csv", ".parquet")
 
@@ -44,7 +45,9 @@ def export_recording(recording: Recording, path: Path, facts: Facts | None = Non
         else:
             frame.write_parquet(part)
         part.replace(path)
-        text = facts_text(facts or Facts(), recording.stopped_early, recording.marks)
+        text = facts_text(
+            facts or Facts(), RunNotes(recording.stopped_early, recording.marks, _untold_roles(recording))
+        )
         if text:
             facts_beside(path).write_text(text, encoding="utf-8")
     except OSError as problem:
@@ -52,3 +55,8 @@ def export_recording(recording: Recording, path: Path, facts: Facts | None = Non
         raise InputError(
             f"{path}: {(problem.strerror or 'cannot be written').lower()}; name a place that can be written"
         ) from problem
+
+
+def _untold_roles(recording: Recording) -> dict[str, str]:
+    """Roles that a column's title alone would not give again, such as those confirmed for a rig."""
+    return {c.name: c.role for c in recording.channels if channel_named(c.name, c.quantity).role != c.role}

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from samovar.core.facts import Facts
 from samovar.core.facts_plain import facts_from_plain
+from samovar.core.quantity import ROLES
 from samovar.core.recording import Mark
 from samovar.exchange.problems import InputError
 
@@ -48,6 +48,7 @@ class _Mark(_Strict):
 class _Run(_Strict):
     stopped_early: bool | None = None
     marks: list[_Mark] = []
+    roles: dict[str, str] = {}
 
 
 class _FactsFile(_Strict):
@@ -86,8 +87,18 @@ def _load(path: Path, model: type[BaseModel]) -> dict[str, Any]:
         raise InputError(f"{path}: {where}: {first['msg'].lower()}; correct that key") from problem
 
 
-def read_facts(path: Path) -> tuple[Facts, bool | None, tuple[Mark, ...]]:
-    """Facts of a file; whether it says that its run was stopped early; the run's marks.
+@dataclass(frozen=True)
+class RunNotes:
+    """What a facts file says of the run it lies beside: whether it was stopped early, its marks, and roles of
+    channels, by name, that their titles do not tell."""
+
+    stopped_early: bool | None = None
+    marks: tuple[Mark, ...] = ()
+    roles: dict[str, str] = field(default_factory=dict)
+
+
+def read_facts(path: Path) -> tuple[Facts, RunNotes]:
+    """Facts of a file, and what it says of a run.
 
     Raises:
         InputError: no such file, no TOML, an unknown key or a value out of bounds.
@@ -95,7 +106,12 @@ def read_facts(path: Path) -> tuple[Facts, bool | None, tuple[Mark, ...]]:
     plain = _load(path, _FactsFile)
     run = plain.pop("run")
     marks = tuple(Mark(m["at_s"], m["text"]) for m in run["marks"])
-    return facts_from_plain(plain), run["stopped_early"], marks
+    for name, role in run["roles"].items():
+        if role not in ROLES:
+            raise InputError(
+                f"{path}: run.roles.{name}: {role!r} is no role; write one of {', '.join(ROLES)}"
+            )
+    return facts_from_plain(plain), RunNotes(run["stopped_early"], marks, run["roles"])
 
 
 def read_map(path: Path) -> dict[str, Any]:
@@ -103,7 +119,7 @@ def read_map(path: Path) -> dict[str, Any]:
     return _load(path, _MapFile)
 
 
-def facts_text(facts: Facts, stopped_early: bool | None = None, marks: Sequence[Mark] = ()) -> str:
+def facts_text(facts: Facts, notes: RunNotes = RunNotes()) -> str:
     """Facts as TOML, only what is known, and what was noted of the run."""
     import tomli_w
 
@@ -112,8 +128,10 @@ def facts_text(facts: Facts, stopped_early: bool | None = None, marks: Sequence[
     }
     if facts.room.temperature_c is None:
         parts.pop("room")
-    run: dict[str, Any] = {"stopped_early": True} if stopped_early else {}
-    if marks:
-        run["marks"] = [{"at_s": float(m.at_s), "text": m.text} for m in marks]
+    run: dict[str, Any] = {"stopped_early": True} if notes.stopped_early else {}
+    if notes.roles:
+        run["roles"] = notes.roles
+    if notes.marks:
+        run["marks"] = [{"at_s": float(m.at_s), "text": m.text} for m in notes.marks]
     document = {part: values for part, values in {**parts, "run": run}.items() if values}
     return tomli_w.dumps(document) if document else ""

@@ -16,6 +16,7 @@ from samovar.archive.archive import Archive
 from samovar.archive.review_data import ReviewData
 from samovar.archive.reviews import slug_of
 from samovar.core.compare import Rung, ladder
+from samovar.core.elevation import Elevation
 from samovar.core.facts import Facts
 from samovar.core.measures import measure
 from samovar.core.overlay import Overlay, overlay
@@ -59,7 +60,16 @@ class RunJob:
     title: str
 
 
-Job = LadderJob | CurvesJob | RunJob
+@dataclass(frozen=True)
+class FitJob:
+    """A product on its rig to be drawn."""
+
+    path: Path
+    drawing: Elevation
+    rig: str
+
+
+Job = LadderJob | CurvesJob | RunJob | FitJob
 
 
 def draw(job: Job) -> list[Path]:
@@ -68,6 +78,7 @@ def draw(job: Job) -> list[Path]:
     Raises:
         InputError: the place cannot be written.
     """
+    from samovar.figures.elevation_chart import elevation_chart
     from samovar.figures.ladder_chart import ladder_chart
     from samovar.figures.overlay_chart import overlay_chart
     from samovar.figures.time_chart import time_chart
@@ -77,6 +88,8 @@ def draw(job: Job) -> list[Path]:
         figure = ladder_chart(job.rungs, measure(job.measure_key), job.reference, job.title)
     elif isinstance(job, CurvesJob):
         figure = overlay_chart(job.overlay, job.title)
+    elif isinstance(job, FitJob):
+        figure = elevation_chart(job.drawing, job.rig)
     else:
         figure = time_chart(job.recording, job.reading, job.facts, job.title)
     return [write_figure(figure, job.path.with_name(job.path.name + ending)) for ending in FORMATS]

@@ -13,12 +13,14 @@ from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.reviews import slug_of
 from samovar.bench.course_spec import clock_text
 from samovar.core.compare import audit, joined, ladder
+from samovar.core.elevation import elevation
 from samovar.core.judgement import MEANING
 from samovar.core.measures import MEASURES, measure
 from samovar.core.money import amount_text
 from samovar.exchange.export import export_recording
 from samovar.exchange.problems import InputError
-from samovar.publish.figures import Job, RunJob, comparison_jobs, draw_all, make_folder
+from samovar.publish.figures import FitJob, Job, RunJob, comparison_jobs, draw_all, make_folder
+from samovar.publish.products import Fitted, fitted_products, product_entries
 from samovar.publish.verdict import draft_verdict, hardest_load
 from samovar.report import headline
 
@@ -55,6 +57,9 @@ def publish_review(
     figures, jobs, entries = folder / "figures", list[Job](), list[dict[str, Any]]()
     for load in loads:
         jobs += comparison_jobs(archive, data, load, [m.key for m in MEASURES], figures)
+    fitted = fitted_products(data, hardest_load(data) or loads[-1])
+    fits = _fit_jobs(fitted, figures)
+    jobs += fits.values()
     written: list[Path] = []
     for cell, run, result in runs:
         recording = archive.runs.recording(run.number)
@@ -76,7 +81,7 @@ def publish_review(
     written += draw_all(jobs, step)
     page = folder / "index.html"
     try:
-        page.write_text(_page(archive, data, folder, loads, entries), encoding="utf-8")
+        page.write_text(_page(archive, data, folder, loads, entries, (fitted, fits)), encoding="utf-8")
     except OSError as problem:
         raise InputError(
             f"{page}: {(problem.strerror or 'cannot be written').lower()}; make room there"
@@ -84,6 +89,16 @@ def publish_review(
     written.append(page)
     step()
     return written
+
+
+def _fit_jobs(fitted: list[Fitted], folder: Path) -> dict[int, FitJob]:
+    """A drawing for each product whose height could be in the way, by the product's key."""
+    jobs = {}
+    for one in fitted:
+        drawing = elevation(one.product, one.rig.details) if one.rig is not None else None
+        if drawing is not None and one.rig is not None:
+            jobs[one.product.id] = FitJob(folder / f"fit-{slug_of(one.product.name)}", drawing, one.rig.name)
+    return jobs
 
 
 def _run_entry(setup: str, load: str, run: Any, result: Any, name: str) -> dict[str, Any]:
@@ -110,7 +125,12 @@ def _svg_inside(path: Path) -> str:
 
 
 def _page(
-    archive: Archive, data: ReviewData, folder: Path, loads: list[str], entries: list[dict[str, Any]]
+    archive: Archive,
+    data: ReviewData,
+    folder: Path,
+    loads: list[str],
+    entries: list[dict[str, Any]],
+    products: tuple[list[Fitted], dict[int, FitJob]],
 ) -> str:
     from jinja2 import Environment, PackageLoader, StrictUndefined
 
@@ -130,6 +150,14 @@ def _page(
             if path.exists():
                 figures.append({"svg": _svg_inside(path), "file": f"figures/{path.stem}"})
         sections.append({"load": load, "figures": figures, "criteria": _criteria(data, load)})
+    fitted, fits = products
+    drawings = {
+        key: {
+            "svg": _svg_inside(job.path.with_name(f"{job.path.name}.svg")),
+            "file": f"figures/{job.path.name}",
+        }
+        for key, job in fits.items()
+    }
     facts = review.setups[0].facts if review.setups else None
     return environment.get_template("index.html.j2").render(
         review=review,
@@ -138,6 +166,7 @@ def _page(
         own_words=[p for p in review.verdict.split("\n\n") if p.strip()],
         claims=list(zip(claims, checked, strict=True)),
         sections=sections,
+        products=product_entries(archive, fitted, drawings),
         runs=entries,
         caveats=_caveats(data, loads, reference),
         facts=facts,
