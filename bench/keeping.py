@@ -43,7 +43,9 @@ def _best(work: Callable[[], object], times: int = 5) -> float:
 
 def _archive() -> tuple[float, float]:
     from samovar.archive import Archive
+    from samovar.archive.coverage import coverages
     from samovar.archive.review_data import load_review
+    from samovar.archive.review_plan import ReviewPlan
     from samovar.core.compare import audit, ladder
     from samovar.core.measures import measure as measure_of
     from samovar.core.reading import read
@@ -56,18 +58,25 @@ def _archive() -> tuple[float, float]:
         key = archive.reviews.add_review("Wide", "Which?", ["worst case"])
         setups = [archive.reviews.add_setup(key, f"Setup {k}", None, reference=k == 0) for k in range(12)]
         others = [archive.reviews.add_review(f"Other {k}", "Which?", ["worst case"]) for k in range(20)]
+        theirs = {r: [archive.reviews.add_setup(r, f"Setup {k}", None) for k in range(12)] for r in others}
         for number in range(RUNS):
             mine = number < 36
+            review_id = key if mine else others[number % 20]
             archive.runs.store_reading(
                 archive.runs.add(
                     run, "worst case", "2026-03-02T09:00:00Z", facts=FACTS,
-                    review_id=key if mine else others[number % 20], setup_id=setups[number % 12] if mine else None,
+                    review_id=review_id, setup_id=(setups if mine else theirs[review_id])[number % 12],
                 ),
                 reading,
             )  # fmt: skip
 
         def desk() -> None:
-            archive.reviews.reviews()
+            reviews = archive.reviews.reviews()
+            courses = archive.plans.courses()
+            for coverage in coverages(reviews, archive.runs.runs()).values():
+                coverage.measured_cells()
+                ReviewPlan(coverage, courses).proposal()
+            archive.reviews.last_run_of_each()
             archive.runs.runs(newest=40)
             archive.runs.judgements()
 

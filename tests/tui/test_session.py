@@ -56,10 +56,10 @@ class SessionTest(unittest.TestCase):
         self.assertLess(plan.time_left().seconds, before.seconds)
 
     def test_a_chosen_cell_goes_before_the_proposed_one(self) -> None:
-        self.session.chosen = ("Tern L9", "everyday")
+        self.session.chosen = ("Loam P", "everyday")
         cell = self.session.next_cell()
         assert cell is not None
-        self.assertEqual((cell[0].name, cell[1]), ("Tern L9", "everyday"))
+        self.assertEqual((cell[0].name, cell[1]), ("Loam P", "everyday"))
         self.assertIn("you chose", cell[2])
 
     def test_without_a_review_nothing_is_proposed(self) -> None:

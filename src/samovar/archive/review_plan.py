@@ -2,50 +2,47 @@
 
 from __future__ import annotations
 
+from samovar.archive.coverage import Coverage
 from samovar.archive.plans import NamedCourse
 from samovar.archive.records import Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import CourseSpec, spec_of
-from samovar.core.measures import RunResult
+from samovar.core.measures import FINISHED, RunResult
 from samovar.core.planner import BenchTime, PlannedCell, Proposal, bench_time, propose, remaining
 from samovar.core.standing import in_the_way
 
 
 class ReviewPlan:
-    """The plan of one review, from what its runs are so far.
+    """The plan of one review, from how far it is.
 
     Args:
-        data: the review with its runs.
+        coverage: the review's runs by cell.
         courses: the courses that are kept.
     """
 
-    def __init__(self, data: ReviewData, courses: list[NamedCourse]) -> None:
-        self._data = data
+    def __init__(self, coverage: Coverage, courses: list[NamedCourse]) -> None:
+        self._coverage = coverage
+        self._review = review = coverage.review
         self._bodies = {c.name: c.body for c in courses}
-        review = data.review
         self._setups = [s.name for s in review.setups]
         self._reference = review.reference.name if review.reference else None
         self._done = {
-            (s.name, load): data.cell(s, load).passes for s in review.setups for load in review.loads
+            (s.name, load): coverage.passes(s, load) for s in review.setups for load in review.loads
         }
-        latest = max(
-            (run for cell in data.cells.values() for run, _ in cell.runs),
-            key=lambda r: r.number,
-            default=None,
-        )
+        latest = coverage.latest()
         fitted = review.setup(latest.setup_id) if latest else None
         self.fitted = fitted.name if fitted else None
 
     def proposal(self) -> Proposal | None:
         """The next run; None when every cell has its passes."""
-        review = self._data.review
+        review = self._review
         return propose(
             self._setups, review.loads, self._reference, self._done, review.passes_wanted, self.fitted
         )
 
     def left(self) -> list[PlannedCell]:
         """The runs to go, in order."""
-        review = self._data.review
+        review = self._review
         return remaining(
             self._setups, review.loads, self._reference, self._done, review.passes_wanted, self.fitted
         )
@@ -53,27 +50,26 @@ class ReviewPlan:
     def time_left(self) -> BenchTime:
         """How long these take, by what runs of the same load took so far, else by their course."""
         lengths: dict[str, list[float]] = {}
-        for (_, load), cell in self._data.cells.items():
-            found = [run.duration_s for run, result in cell.runs if result.finished]
-            lengths.setdefault(load, []).extend(found)
-        loads = self._data.review.loads
-        longest = {load: self.spec(load, None).longest_s for load in loads}
+        for (_, load), runs in self._coverage.runs.items():
+            lengths.setdefault(load, []).extend(r.duration_s for r in runs if r.state in FINISHED)
+        longest = {load: self.spec(load, None).longest_s for load in self._review.loads}
         return bench_time(self.left(), self.fitted, {k: v for k, v in lengths.items() if v}, longest)
 
     def spec(self, load: str, setup: Setup | None) -> CourseSpec:
         """The course of a cell."""
-        body = self._bodies.get(self._data.review.courses.get(load, ""), {})
+        body = self._bodies.get(self._review.courses.get(load, ""), {})
         return spec_of(load, body, setup.facts.cpu.temperature_limit_c if setup else None)
 
-    def in_the_way(self, setup: Setup, load: str) -> list[str]:
-        """What keeps a cell from being compared as it stands."""
-        data, reference = self._data, self._data.review.reference
-        results = data.cell(setup, load).results
-        others: list[RunResult] = []
-        for other in data.review.setups:
-            if other.id != setup.id:
-                others += data.cell(other, load).results
-        held_against = None
-        if reference is not None and reference.id != setup.id:
-            held_against = data.cell(reference, load).results
-        return in_the_way(results, data.review.passes_wanted, reference=held_against, others=others)
+
+def stands_in_the_way(data: ReviewData, setup: Setup, load: str) -> list[str]:
+    """What keeps a cell from being compared as it stands."""
+    reference = data.review.reference
+    others: list[RunResult] = []
+    for other in data.review.setups:
+        if other.id != setup.id:
+            others += data.cell(other, load).results
+    held_against = None
+    if reference is not None and reference.id != setup.id:
+        held_against = data.cell(reference, load).results
+    results = data.cell(setup, load).results
+    return in_the_way(results, data.review.passes_wanted, reference=held_against, others=others)

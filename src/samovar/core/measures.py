@@ -8,6 +8,9 @@ from dataclasses import dataclass
 from samovar.core.reading import Reading
 from samovar.core.uncertainty import Measured
 
+FINISHED = ("sealed", "stopped", "interrupted")
+"""States of runs whose settled figures may be compared."""
+
 
 @dataclass(frozen=True, slots=True)
 class RunResult:
@@ -22,7 +25,7 @@ class RunResult:
     @property
     def finished(self) -> bool:
         """Whether it ran its course, so that its settled figures may be compared."""
-        return self.state in ("sealed", "stopped", "interrupted")
+        return self.state in FINISHED
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,10 +6,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from samovar.archive import Archive
+from samovar.archive.coverage import coverages
 from samovar.archive.live import LiveRun
 from samovar.archive.records import Review, Run, Setup
 from samovar.archive.review_data import Cell, ReviewData, load_review
-from samovar.archive.review_plan import ReviewPlan
+from samovar.archive.review_plan import ReviewPlan, stands_in_the_way
 from samovar.bench.course_spec import CourseSpec, spec_of
 from samovar.bench.machine import Machine
 from samovar.core.compare import audit
@@ -70,8 +71,14 @@ class Session:
         if self.data is None:
             return None
         if self._plan is None or self._plan[0] is not self.data:
-            self._plan = (self.data, ReviewPlan(self.data, self.archive.plans.courses()))
+            review = self.data.review
+            coverage = coverages([review], self.archive.runs.runs(review_id=review.id))[review.id]
+            self._plan = (self.data, ReviewPlan(coverage, self.archive.plans.courses()))
         return self._plan[1]
+
+    def in_the_way(self, setup: Setup, load: str) -> list[str]:
+        """What keeps a cell from being compared as it stands."""
+        return stands_in_the_way(self.data, setup, load) if self.data else []
 
     def proposal(self) -> Proposal | None:
         """The next run to record."""

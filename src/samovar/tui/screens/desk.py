@@ -11,6 +11,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.widgets import DataTable, Static
 
+from samovar.archive.coverage import coverages
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review
@@ -80,6 +81,7 @@ class DeskPlace(Place):
         super().__init__()
         self._plugged: list[Probed] = []
         self._state = KEPT
+        self._states: dict[int, tuple[int | None, str, str]] = {}
 
     def body(self) -> ComposeResult:
         """Reviews above, runs and sensors below."""
@@ -132,16 +134,18 @@ class DeskPlace(Place):
         reviews = self._reviews()
         last = session.archive.reviews.last_run_of_each()
         courses = session.archive.plans.courses()
+        covered = coverages(reviews, session.archive.runs.runs())
         for review in reviews:
-            data = self._data(review)
-            done, total = data.measured_cells()
+            coverage = covered[review.id]
+            done, total = coverage.measured_cells()
+            cautions, claims = self._states.get(review.id, (None, "…", "…"))[1:]
             cells = {
                 "review": Text(review.name, f"bold {palette.text}"),
                 "cells": f"{done} of {total}",
-                "cautions": "…",
-                "claims": "…",
+                "cautions": cautions,
+                "claims": claims,
                 "last run": last.get(review.id, "none yet")[:10],
-                "next": self._next(data, ReviewPlan(data, courses)),
+                "next": self._next(review, ReviewPlan(coverage, courses)),
             }
             table.add_row(*(cells[str(c.value)] for c in table.columns), key=str(review.id))
         if reviews:
@@ -157,9 +161,8 @@ class DeskPlace(Place):
         if self._plugged:
             self._show_plugged(self._plugged)
 
-    def _next(self, data: ReviewData, plan: ReviewPlan) -> str:
+    def _next(self, review: Review, plan: ReviewPlan) -> str:
         """What to do next in a review."""
-        review = data.review
         if not review.setups:
             return "add setups in the Grid"
         if not review.loads:
@@ -196,9 +199,14 @@ class DeskPlace(Place):
         from samovar.core.measures import measure
 
         store = self.session.archive.reviews
+        every = self.session.archive.runs.runs()
         for review in self._reviews():
-            data = self._data(review)
             claims = store.claims(review.id)
+            mine = [(r.number, r.left_out, r.setup_id, r.load) for r in every if r.review_id == review.id]
+            print_of = hash((repr(review), repr(claims), repr(mine)))
+            if self._states.get(review.id, (None,))[0] == print_of:
+                continue
+            data = self._data(review)
             words = f"{data.holding(claims)} of {len(claims)} hold" if claims else "none yet"
             reference = review.reference.name if review.reference else None
             cautions = sum(
@@ -207,7 +215,8 @@ class DeskPlace(Place):
                 if data.under(load)
                 for item in audit(data.under(load), reference, measure("rise"))
             )
-            self.tell(self._show_states, str(review.id), str(cautions) if cautions else "none", words)
+            self._states[review.id] = (print_of, str(cautions) if cautions else "none", words)
+            self.tell(self._show_states, str(review.id), *self._states[review.id][1:])
 
     def _show_states(self, row: str, cautions: str, claims: str) -> None:
         table = self.query_one("#reviews", DataTable)

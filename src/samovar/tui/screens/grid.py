@@ -132,7 +132,7 @@ class GridPlace(Place):
             [self._setup_head(s) for s in review.setups],
             [self._load_head(x) for x in review.loads],
             lambda row, column: session.cell(review.setups[row], review.loads[column]),
-            lambda row, column: plan.in_the_way(review.setups[row], review.loads[column]),
+            lambda row, column: session.in_the_way(review.setups[row], review.loads[column]),
             review.passes_wanted,
             at_next,
         )
@@ -201,7 +201,7 @@ class GridPlace(Place):
         apart = against_reference(review, setup)
         if apart:
             text.append(f"   {'; '.join(apart)}", palette.soft)
-        way = plan.in_the_way(setup, load)
+        way = self.session.in_the_way(setup, load)
         if way:
             text.append(f"   {', '.join(way)}", palette.caution)
         self.query_one("#next", Static).update(text)
@@ -255,7 +255,7 @@ class GridPlace(Place):
         if not self.session.cell(*here).runs:
             self.notify("Nothing recorded in this cell yet: press r to record.", severity="warning")
             return
-        run = await self.app.push_screen_wait(CellRuns(self, *here, plan.in_the_way(*here)))
+        run = await self.app.push_screen_wait(CellRuns(self, *here, self.session.in_the_way(*here)))
         self.refresh_all()
         if run is not None:
             self.session.trace_run = run

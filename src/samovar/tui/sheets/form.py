@@ -150,7 +150,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             self._show_read(line)
         needed = [x.field.key for x in self._text.lines if x.field.needed]
         first = next((k for k in needed if not self._typed(k)), next(iter(self._entries)))
-        self._entries[first].focus()
+        self.set_focus(self._entries[first])
         self._before = {key: self._typed(key) for key in self._entries}
 
     def _line(self, key: str) -> Line:
@@ -221,10 +221,10 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             self.action_step(by)
 
     def action_step(self, by: int) -> None:
-        """To another line."""
+        """To another line. The focus is set at once: the next key must not find the old one."""
         entries = list(self._entries.values())
         here = next((k for k, e in enumerate(entries) if e.has_focus), 0)
-        entries[max(0, min(len(entries) - 1, here + by))].focus()
+        self.set_focus(entries[max(0, min(len(entries) - 1, here + by))])
 
     def action_keep(self) -> None:
         """Keep it all, or show what is wrong."""
@@ -238,7 +238,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             if value is not None:
                 values[line.field.key] = value
         if wrong:
-            self._entries[wrong[0].field.key].focus()
+            self.set_focus(self._entries[wrong[0].field.key])
             self.query_one("#form-wrong", Static).update(
                 f"{wrong[0].field.label}: see the line; nothing is kept yet."
             )

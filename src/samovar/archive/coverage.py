@@ -1,0 +1,49 @@
+"""How far a review is, from its runs' entries alone: no reading is opened, however many runs there are."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from samovar.archive.records import Review, Run, Setup
+from samovar.archive.review_data import COUNTED
+from samovar.core.measures import FINISHED
+
+
+@dataclass
+class Coverage:
+    """The runs of a review by cell (setup's key and load), in order of recording."""
+
+    review: Review
+    runs: dict[tuple[int, str], list[Run]] = field(default_factory=dict)
+
+    def of(self, setup: Setup, load: str) -> list[Run]:
+        """The runs of a cell, those left out among them."""
+        return self.runs.get((setup.id, load), [])
+
+    def passes(self, setup: Setup, load: str) -> int:
+        """How many finished passes count in a cell."""
+        return sum(run.state in FINISHED and run.left_out is None for run in self.of(setup, load))
+
+    def measured_cells(self) -> tuple[int, int]:
+        """Cells with all passes that are wanted, and cells in all."""
+        review = self.review
+        cells = [(s, load) for s in review.setups for load in review.loads]
+        return sum(self.passes(*cell) >= review.passes_wanted for cell in cells), len(cells)
+
+    def latest(self) -> Run | None:
+        """The run recorded last; its setup is the one that is fitted."""
+        return max((run for runs in self.runs.values() for run in runs), key=lambda r: r.number, default=None)
+
+
+def coverages(reviews: Iterable[Review], runs: Iterable[Run]) -> dict[int, Coverage]:
+    """The coverage of each review, by its key, from one list of runs."""
+    found = {review.id: Coverage(review) for review in reviews}
+    setups = {key: {s.id for s in c.review.setups} for key, c in found.items()}
+    for run in runs:
+        here = found.get(run.review_id or 0)
+        if here is None or run.setup_id not in setups[here.review.id]:
+            continue
+        if run.state in COUNTED and run.samples > 0:
+            here.runs.setdefault((run.setup_id or 0, run.load), []).append(run)
+    return found
