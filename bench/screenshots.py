@@ -20,12 +20,17 @@ COLUMNS, ROWS = 160, 47
 SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     # keys, seconds to wait behind them, name (none: no picture)
     ((), 1.0, "desk"),
-    (("1",), 1.0, "shelf"),
+    # Down to the Osprey D14: claims, fit, prices, handling; then its drawing, its form, the rigs.
+    (("1", *["Down"] * 6), 1.0, "shelf"),
+    (("f",), 1.0, "fit"),
+    (("Escape", "Enter"), 1.0, "form"),
+    (("Escape", "g"), 1.0, "rigs"),
     (("2",), 1.5, "grid"),
-    (("5",), 2.5, "versus"),
+    (("Down", "Right", "Right", "Enter"), 1.0, "cell-runs"),
+    (("Escape", "5"), 2.5, "versus"),
     (("6",), 2.0, "write-up"),
     (("4",), 2.0, "trace"),
-    (("2", "Right", "Right", "r"), 1.5, "bench-ready"),
+    (("2", "Down", "Down", "r"), 1.5, "bench-ready"),
     (("r",), 26.0, "bench"),
     (("C-t",), 1.5, "bench-light"),
 )

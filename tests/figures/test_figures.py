@@ -13,12 +13,15 @@ from pathlib import Path
 import numpy as np
 
 from samovar.core.compare import Difference, Rung
+from samovar.core.elevation import elevation
 from samovar.core.measures import measure
 from samovar.core.overlay import Overlay, overlay
+from samovar.core.product import Product
 from samovar.core.reading import read
 from samovar.core.recording import Mark, Recording
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
+from samovar.figures.elevation_chart import elevation_chart
 from samovar.figures.ladder_chart import ladder_chart
 from samovar.figures.overlay_chart import overlay_chart
 from samovar.figures.palette import DARK, HELD_COLOUR, HELD_PATTERN, LIGHT, PAPER, Palette
@@ -55,6 +58,28 @@ class FigureTest(unittest.TestCase):
             "minutes",
         ):
             self.assertIn(expected, words)
+
+    def test_the_elevation_is_to_scale_and_dimensioned(self) -> None:
+        body = {"height_m": 0.161, "depth_m": 0.135, "overhang_m": 0.068, "memory_clearance_m": 0.042}
+        drawing = elevation(
+            Product(1, "Osprey D14", "air cooler", body), {"panel_m": 0.165, "memory_height_m": 0.0405}
+        )
+        assert drawing is not None
+        figure = elevation_chart(drawing, "Halden 8")
+        words = self.words_of(figure)
+        for expected in (
+            "Osprey D14 on Halden 8",
+            "height 161",
+            "panel 165",
+            "gap 4",
+            "to the memory ?",
+            "side panel",
+        ):
+            self.assertIn(expected, words)
+        axes = figure.axes[0]
+        figure.canvas.draw()
+        corner, along, up = axes.transData.transform([(0.0, 0.0), (100.0, 0.0), (0.0, 100.0)])
+        self.assertAlmostEqual(along[0] - corner[0], up[1] - corner[1], places=3)
 
     def test_missing_channels_leave_their_strips_out(self) -> None:
         whole = simple_run()

@@ -120,6 +120,19 @@ class FolderTest(DemoTest):
         self.assertIn("did not finish (r0009): 92 °C", words)
         self.assertIn("Which cooler keeps the playout PC", words)
 
+    def test_products_are_listed_with_claims_prices_fit_and_handling(self) -> None:
+        words = " ".join(
+            "".join(ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1)).itertext()).split()
+        )
+        for expected in (
+            "Claimed: rated noise 25 dBA, found", "agrees within the uncertainty", "On Halden 8 in Larch C2: fits by 1.5 mm.",
+            "rating 9/10: quiet, and the booth does not hear it", "fault on arrival: one fan screw missing",
+            "979.00 NOK (street, 2026-02-20, Fjellbod), about 84.25 EUR at the rate of 2026-02-27", "sockets HL8, HL4",
+        ):  # fmt: skip
+            self.assertIn(expected, words)
+        self.assertNotIn("Heron 17", words)
+        self.assertTrue((self.target / "figures" / "fit-osprey-d14.pdf").exists())
+
     def test_progress_went_step_by_step_to_its_end(self) -> None:
         done, totals = zip(*self.steps, strict=True)
         self.assertEqual(list(done), list(range(1, totals[0] + 1)))

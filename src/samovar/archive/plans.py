@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from sqlalchemy import Engine, select
@@ -76,6 +76,10 @@ class PlanStore:
         """Keep a load as it now is. Raises as `add_load`."""
         check_own(load, {n: x for n, x in self.own_loads().items() if n != load.name})
         self._load.change(key, name=load.name, body=own_to_plain(load))
+
+    def duplicate_load(self, load: OwnLoad) -> int:
+        """A second one like it under a free name."""
+        return self.add_load(replace(load, name=self._load.free_name(load.name)))
 
     def set_load_state(self, key: int, state: str) -> None:
         """Put it out of sight, delete it or bring it back."""

@@ -248,6 +248,12 @@ class RunStore:
             self._store(number, reading, reference)
         return reading
 
+    def stored_reading(self, number: int) -> Reading | None:
+        """A run's reading as it was last stored, were it of an older method; None where there is none."""
+        with self._engine.connect() as connection:
+            body = connection.execute(select(FINDING.c.body).where(FINDING.c.run_id == number)).scalar()
+        return None if body is None else from_plain(body)
+
     def store_reading(self, number: int, reading: Reading) -> None:
         """Keep a reading computed elsewhere with nothing but the run's own data."""
         self._store(number, reading, None)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from samovar.core.elevation import Box, Dimension, Elevation
@@ -43,7 +44,7 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
     axes = figure.add_subplot()
     axes.set_aspect("equal")
     axes.set_xlim(x0, x1)
-    axes.set_ylim(z0 - 9.0, z1)
+    axes.set_ylim(z0 - 14.0, z1)
     axes.axis("off")
     axes.set_title(
         f"{drawing.title} on {rig}: {summary(list(drawing.items))}", loc="left", fontsize=10.5, wrap=True
@@ -56,9 +57,9 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
         words = "side panel" if drawing.panel_known else "side panel: height not known"
         axes.text(x1, drawing.panel_mm + 1.5, words, ha="right", va="bottom", fontsize=8, color=PAPER.brass)
     for dimension in drawing.dimensions:
-        _dimension(axes, dimension)
+        _dimension(axes, dimension, drawing.boxes)
     axes.text(
-        x0, z0 - 9.0, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
+        x0, z0 - 14.0, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
         fontsize=7, color=PAPER.soft, ha="left", va="bottom",
     )  # fmt: skip
     return figure
@@ -90,7 +91,7 @@ def _box(axes: Axes, box: Box) -> None:
         )
 
 
-def _dimension(axes: Axes, d: Dimension) -> None:
+def _dimension(axes: Axes, d: Dimension, boxes: Sequence[Box]) -> None:
     colour = _STATE[d.state]
     along = d.axis == "x"
     start, end = ((d.start, d.at), (d.end, d.at)) if along else ((d.at, d.start), (d.at, d.end))
@@ -102,9 +103,12 @@ def _dimension(axes: Axes, d: Dimension) -> None:
     middle = (d.start + d.end) / 2
     weight = "bold" if d.state else "normal"
     if along:
+        # The words stand on the side of the line where no part is.
+        free = all(b.z1 < d.at for b in boxes if b.x0 < d.end and b.x1 > d.start)
         axes.text(
-            middle, d.at + 1.2, d.text, ha="center", va="bottom", fontsize=8, color=colour, weight=weight
-        )
+            middle, d.at + (1.2 if free else -1.2), d.text, ha="center", va="bottom" if free else "top",
+            fontsize=8, color=colour, weight=weight,
+        )  # fmt: skip
     else:
         left = d.at < 0
         axes.text(

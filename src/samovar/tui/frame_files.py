@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from samovar.archive.archive import Archive
 from samovar.archive.reviews import slug_of
+from samovar.bench.loads.catalogue import own_to_plain
 from samovar.exchange.frame_toml import Frame, read_frame, write_frame
 from samovar.exchange.problems import InputError
 from samovar.framing import product_frame, review_frame, rig_frame, shelf_frame, take
@@ -32,23 +34,32 @@ async def write_from_shelf(place: Place, view: str, key: int | None) -> None:
     """What is under the cursor, or all of the shelf."""
     archive = place.session.archive
     options = [("the whole shelf", "products, rigs, courses, loads and rates")]
-    product = archive.shelf.product(key) if view == "products" and key is not None else None
-    rig = archive.shelf.rig(key) if view == "rigs" and key is not None else None
-    one = product or rig
+    one = _one(archive, view, key) if key is not None else None
     if one is not None:
-        options.insert(0, (one.name, "this one alone"))
+        options.insert(0, (one[0], "this one alone"))
     chosen = await place.app.push_screen_wait(Choose("Write what to a TOML file?", options))
     if chosen is None:
         return
-    if one is not None and chosen == one.name:
-        frame = (
-            Frame(products=(product_frame(product),))
-            if product
-            else Frame(rigs=(rig_frame(rig),) if rig else ())
-        )
-        await _write(place, frame, one.name)
+    if one is not None and chosen == one[0]:
+        await _write(place, one[1], one[0])
     else:
         await _write(place, shelf_frame(archive), "shelf")
+
+
+def _one(archive: Archive, view: str, key: int) -> tuple[str, Frame] | None:
+    """A single thing of the shelf: its name, and the frame that holds it alone."""
+    if view == "products" and (product := archive.shelf.product(key)) is not None:
+        return product.name, Frame(products=(product_frame(product),))
+    if view == "rigs" and (rig := archive.shelf.rig(key)) is not None:
+        return rig.name, Frame(rigs=(rig_frame(rig),))
+    if view == "courses":
+        return next(
+            ((c.name, Frame(courses={c.name: c.body})) for c in archive.plans.courses() if c.id == key), None
+        )
+    if view == "loads":
+        own = archive.plans.own_rows()
+        return next(((x.name, Frame(loads={x.name: own_to_plain(x)})) for k, x in own if k == key), None)
+    return None
 
 
 async def write_review(place: Place) -> None:

@@ -107,25 +107,28 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
     return kept[0]
 
 
-async def ask_setup(place: Place, review: Review, setup: Setup | None = None) -> int | None:
-    """Add a setup to a review, or change one; its key, None where it was left."""
+async def ask_setup(
+    place: Place, review: Review, setup: Setup | None = None, like: Setup | None = None
+) -> int | None:
+    """Add a setup to a review, `like` another one to begin with, or change one; its key, None where it was left."""
     session = place.session
     store, shelf = session.archive.reviews, session.archive.shelf
     rigs = {r.name: r for r in shelf.rigs()}
     products = {p.name: p for p in shelf.products()}
-    if setup is not None:
+    model = setup or like
+    if model is not None:
         # What is archived since stays fitted.
-        rigs |= {setup.rig.name: setup.rig} if setup.rig else {}
-        products |= {p.name: p for p in setup.products}
-    usual = setup.rig.name if setup and setup.rig else None
-    if setup is None:
+        rigs |= {model.rig.name: model.rig} if model.rig else {}
+        products |= {p.name: p for p in model.products}
+    usual = model.rig.name if model and model.rig else None
+    if model is None:
         before = next((s.rig.name for s in reversed(review.setups) if s.rig), None)
         usual = before or (next(iter(rigs)) if len(rigs) == 1 else None)
-    changes = setup.changes if setup else {}
+    changes = model.changes if model else {}
     lines = [
         Line(Field("name", "name", example="empty: named after its products"), setup.name if setup else None),
         Line(Field("rig", "rig", "choice", tuple(rigs)), usual, note="" if rigs else "none yet: Shelf (1), g, a"),
-        Line(Field("products", "fitted, space picks", "pick"), [p.name for p in setup.products] if setup else (),
+        Line(Field("products", "fitted, space picks", "pick"), [p.name for p in model.products] if model else (),
              [(name, p.kind) for name, p in products.items()]),
         Line(Field("reference", "is the reference", "yes-no", needed=True), setup.reference if setup else not review.setups,
              note="the others are held against it"),

@@ -18,10 +18,10 @@ from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.review_plan import ReviewPlan
 from samovar.bench.course_spec import clock_text
 from samovar.figures.palette import JUDGEMENT_MARK
-from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.review_sheets import ask_review
 from samovar.tui.screens.place import Place
+from samovar.tui.widgets.plugged import fill_plugged, plugged_hint, plugged_words
 from samovar.tui.widgets.quiet_table import QuietTable
 
 _RUNS_SHOWN = 40
@@ -42,12 +42,13 @@ class DeskPlace(Place):
         Binding("r", "record", "Record", tooltip="go to the Bench and record the next run"),
         Binding("u", "plugged", "Look again", tooltip="look again at what is plugged in"),
         Binding(
-            "x",
-            "write",
-            "Write TOML",
+            "d",
+            "duplicate",
+            "Duplicate",
             show=False,
-            tooltip="write the review with all it stands on to a TOML file",
+            tooltip="frame a second review like this one, without its runs",
         ),
+        Binding("x", "write", "Write TOML", show=False, tooltip="write the review to a TOML file"),
         Binding(
             "i", "take", "Take in TOML", show=False, tooltip="take in a review, or a shelf, from a TOML file"
         ),
@@ -235,10 +236,10 @@ class DeskPlace(Place):
         judgements = session.archive.runs.judgements()
         known = {}
         if session.data is not None:
-            known = {run.number: result for cell in session.data.cells.values() for run, result in cell.runs}
+            known = {r.number: x.reading for cell in session.data.cells.values() for r, x in cell.runs}
         for run in session.archive.runs.runs(newest=_RUNS_SHOWN):
-            result = known.get(run.number)
-            rise = result.reading.rise() if result else None
+            reading = known.get(run.number) or session.archive.runs.stored_reading(run.number)
+            rise = reading.rise() if reading else None
             review = names.get(run.review_id or 0, "inbox")
             named = (
                 [] if self.narrow else [Text(review if len(review) < 15 else f"{review[:13]}…", palette.soft)]
@@ -273,29 +274,11 @@ class DeskPlace(Place):
 
     def _show_plugged(self, found: list[Probed]) -> None:
         self._plugged = found
-        table = self.query_one("#plugged", QuietTable)
-        table.clear()
-        clocks = [p for p in found if p.channel.quantity == "clock"]
-        for p in found:
-            if len(clocks) > 2 and p in clocks[1:]:
-                continue
-            name = p.channel.name if p not in clocks or len(clocks) < 3 else f"{len(clocks)} core clocks"
-            if p.status == "ok":
-                value = Text(
-                    number(p.value, p.channel.unit), self.colour(p.channel.quantity), justify="right"
-                )
-                table.add_row(name, value, p.channel.role)
-            else:
-                faint = self.palette.faint
-                table.add_row(Text(name, faint), Text("–", faint, justify="right"), Text(p.status, faint))
-        usable = sum(p.status == "ok" for p in found)
-        words = f"Plugged in: {usable} of {len(found)} channels usable"
+        fill_plugged(self.query_one("#plugged", QuietTable), found, self.palette)
+        words = plugged_words(found)
         self.query_one("#plugged-head", Static).update(words)
         self.query_one("#plugged-line", Static).update(words)
-        hint = ""
-        if not any(p.channel.quantity == "temperature" and p.status == "ok" for p in found):
-            hint = "No temperature sensor can be read here. samovar demo shows Samovar at work;\nsamovar read LOG reads a log made elsewhere."
-        self.query_one("#hint", Static).update(hint)
+        self.query_one("#hint", Static).update(plugged_hint(found))
 
     def _review_key(self) -> int | None:
         table = self.query_one("#reviews", DataTable)
@@ -348,6 +331,21 @@ class DeskPlace(Place):
         if review is not None and await ask_review(self, review) is not None:
             self.session.reload()
             self.refresh_all()
+
+    def action_duplicate(self) -> None:
+        """A second review like this one, without its runs and claims' acceptance."""
+        from samovar.framing import review_frame, take
+
+        key, store = self._review_key(), self.session.archive.reviews
+        review = store.review(key) if key is not None else None
+        if review is None:
+            return
+        before = {r.id for r in store.reviews()}
+        take(self.session.archive, review_frame(self.session.archive, review))
+        new = next(r for r in store.reviews() if r.id not in before)
+        self.session.remember(f"{new.name} added", lambda: store.set_review_state(new.id, DELETED))
+        self.refresh_all()
+        self.notify(f"{new.name}: e changes it; z takes it away again.")
 
     def action_states(self) -> None:
         """Kept, archived, deleted, and around."""

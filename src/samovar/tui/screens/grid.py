@@ -37,6 +37,13 @@ class GridPlace(Place):
         Binding("n", "next", "Next", tooltip="go to the cell that is proposed next"),
         Binding("a", "add", "Add setup", tooltip="add a setup to this review"),
         Binding("e", "edit", "Edit setup", tooltip="change the setup under the cursor"),
+        Binding(
+            "d",
+            "duplicate",
+            "Duplicate",
+            show=False,
+            tooltip="add a setup that begins like the one under the cursor",
+        ),
         Binding("f", "frame", "Frame", tooltip="change the review: question, loads, passes, what counts"),
         Binding("k", "course", "Course", tooltip="choose the course of the load under the cursor"),
         Binding(
@@ -296,11 +303,20 @@ class GridPlace(Place):
     @work
     async def action_add(self) -> None:
         """A new setup."""
+        await self._add(None)
+
+    @work
+    async def action_duplicate(self) -> None:
+        """A new setup that begins like the one under the cursor."""
+        here = self._here()
+        await self._add(here[0] if here else None)
+
+    async def _add(self, like: Setup | None) -> None:
         review = self.session.review
         if review is None:
             self.notify("Frame a review first: the Desk (0), then a.", severity="warning")
             return
-        key = await ask_setup(self, review)
+        key = await ask_setup(self, review, like=like)
         if key is not None:
             self._changed()
             changed = self.session.review

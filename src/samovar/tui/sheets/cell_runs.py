@@ -73,9 +73,11 @@ class CellRuns(ModalScreen[int | None]):
         table: DataTable[Any] = self.query_one(DataTable)
         row = table.cursor_row
         table.clear()
+        room = min(120, round(0.97 * self.app.size.width)) - 70
         for run, result in self._place.session.cell(self._setup, self._load).runs:
             rise = result.reading.rise()
             words = f"left out: {run.left_out}" if run.left_out else result.reason or headline(result.reading)
+            words = words if len(words) <= room else f"{words[: room - 1]}…"
             colour = palette.faint if run.left_out else palette.text
             cells = (
                 run.id, str(run.pass_number), run.state, run.started[:16].replace("T", " "), clock_text(run.duration_s),

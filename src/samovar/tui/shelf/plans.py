@@ -270,6 +270,12 @@ class LoadsView(ShelfView):
         if await self.ask(load.name, self._lines(load), "", keep) is not None:
             self.session.remember(f"{load.name} changed", lambda: plans.save_load(key, load))
 
+    def duplicate(self, key: int) -> int | None:
+        """A second one like it."""
+        new = self.session.archive.plans.duplicate_load(self._load(key))
+        self.session.remember(f"{self.name_of(new)} added", lambda: self.set_state(new, "deleted"))
+        return new
+
     def name_of(self, key: int) -> str:
         """Its name."""
         return self._load(key).name

@@ -107,7 +107,7 @@ class ShelfView:
         """A label and its value; a long value goes on under itself."""
         width = min(width, 20) if self.place.narrow else width
         shown = label if len(label) < width else f"{label[: width - 2]}…"
-        beside = 53 if self.place.narrow else 84
+        beside = 56 if self.place.narrow else 88
         room = max(16, self.place.size.width - beside - width)
         for k, part in enumerate(wrap(value, room) or [""]):
             text.append(f"{shown if k == 0 else '':<{width}}", self.palette.soft)
