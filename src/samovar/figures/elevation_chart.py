@@ -59,8 +59,8 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
     for dimension in drawing.dimensions:
         _dimension(axes, dimension, drawing.boxes)
     axes.text(
-        x0, z0 - 14.0, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
-        fontsize=7, color=PAPER.soft, ha="left", va="bottom",
+        0.0, -0.01, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
+        transform=axes.transAxes, fontsize=7, color=PAPER.soft, ha="left", va="top",
     )  # fmt: skip
     return figure
 

@@ -22,8 +22,9 @@ async def _write(place: Place, frame: Frame, name: str) -> None:
     if not typed:
         return
     path = Path(typed).expanduser()
+    path = path if path.suffix else path.with_suffix(".toml")
     try:
-        write_frame(frame, path if path.suffix else path.with_suffix(".toml"))
+        write_frame(frame, path)
     except InputError as problem:
         place.notify(str(problem), severity="error")
         return

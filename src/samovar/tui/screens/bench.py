@@ -14,7 +14,7 @@ from textual.containers import Horizontal
 from textual.widgets import Static
 
 from samovar.archive.live import LiveRun
-from samovar.archive.records import HandReading, Setup
+from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.phases import Phase
@@ -23,6 +23,7 @@ from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
 from samovar.tui.hand_entry import read_noise
+from samovar.tui.run_words import due_by_hand, step_rule
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.live_samples import LiveSamples
@@ -304,7 +305,7 @@ class BenchPlace(Place):
         reading = self._reading
         rules = {
             "idle": "until calm",
-            "load": live.spec.words(),
+            "load": step_rule(live),
             "cool-down": f"to {live.spec.cool_down_k:g} K of idle",
         }
         drift = reading.window.drift if reading and reading.window else None
@@ -312,7 +313,7 @@ class BenchPlace(Place):
         due: list[str] = []
         hand = live.hand_readings if loaded or live.sealed.is_set() else []
         due += [f"{r.quantity} {r.value:g} {r.unit} kept" for r in hand[-2:]]
-        due += self._due(live, loaded, hand)
+        due += due_by_hand(live, loaded, hand)
         settled = bool(reading and reading.window and reading.window.found)
         gaps = self._samples.gaps if self._samples else 0
         return SettleView(
@@ -330,18 +331,6 @@ class BenchPlace(Place):
             problem=live.writer.problem or live.error,
             speed=live.machine.clock.speed,
         )
-
-    def _due(self, live: LiveRun, loaded: bool, hand: list[HandReading]) -> list[str]:
-        """What a person is to do next: start or end a load, take a reading."""
-        if live.waiting:
-            return ["START THE LOAD NOW,", "then press g"]
-        out = ["press g when it has ended"] if live.by_hand and loaded else []
-        taken = {r.quantity for r in hand}
-        for due in live.spec.readings:
-            key = {"noise": ": press n"}.get(due.what, "")
-            if due.what not in taken and (loaded or due.when == "at the end"):
-                out.append(f"{due.words}{key if loaded else ''}")
-        return out or ([] if hand else ["nothing due"])
 
     @work(thread=True, exclusive=True, group="reading")
     def read_live(self, live: LiveRun) -> None:

@@ -137,9 +137,11 @@ def nice_range(
     raw = span / 4.0
     magnitude = 10.0 ** np.floor(np.log10(raw))
     step = next(float(m * magnitude) for m in (1, 2, 2.5, 5, 10) if m * magnitude >= raw * 0.999)
+    natural = low
     if high - low < least:
         low, high = (low + high - least) / 2.0, (low + high + least) / 2.0
     bottom, top = step * np.floor(low / step + 1e-9), step * np.ceil(high / step - 1e-9)
     if top - high < 0.02 * span:
         top += step * 0.5 if step * 0.5 == round(step * 0.5, decimals) else step
-    return float(bottom), float(top)
+    # What is never below nothing, such as a fan that stands still, has no room below it.
+    return float(max(bottom, 0.0) if zero and natural >= 0 else bottom), float(top)
