@@ -119,10 +119,6 @@ class ReviewStore(ClaimStore):
         """Delete a setup or bring it back; its runs stay as they are."""
         self._setup.set_state(setup_id, state)
 
-    def free_setup_name(self, review_id: int, name: str) -> str:
-        """The name, or `name (2)` where the review has one of it."""
-        return self._setup.free_name(name, review_id)
-
     def reviews(self, state: str = KEPT) -> list[Review]:
         """Every review in this state with its setups, in the order they were entered."""
         with self._engine.connect() as connection:

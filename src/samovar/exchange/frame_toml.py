@@ -6,7 +6,6 @@ instead (`height_m = "6.34 in"`), read as in the interface.
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, fields
 from pathlib import Path
@@ -20,6 +19,7 @@ from samovar.core.rig import RIG_FIELDS
 from samovar.core.setup_changes import CHANGES
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
+from samovar.exchange.toml_text import read_toml
 
 FORMAT = 1
 
@@ -162,15 +162,7 @@ def read_frame(path: Path) -> Frame:
         InputError: no such file, no TOML, a key or value that is not understood, with its place.
     """
     try:
-        raw = tomllib.loads(path.read_text(encoding="utf-8"))
-    except OSError as problem:
-        raise InputError(
-            f"{path}: {(problem.strerror or 'cannot be read').lower()}; check the name"
-        ) from problem
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as problem:
-        raise InputError(f"{path}: {problem}; correct the TOML there") from problem
-    try:
-        return frame_of(raw)
+        return frame_of(read_toml(path))
     except Unreadable as problem:
         raise InputError(f"{path}: {problem}") from problem
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tomllib
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
@@ -14,6 +13,7 @@ from samovar.core.facts_plain import facts_from_plain
 from samovar.core.quantity import ROLES
 from samovar.core.recording import Mark
 from samovar.exchange.problems import InputError
+from samovar.exchange.toml_text import read_toml
 
 
 class _Strict(BaseModel):
@@ -72,15 +72,7 @@ class _MapFile(_Strict):
 
 def _load(path: Path, model: type[BaseModel]) -> dict[str, Any]:
     try:
-        raw = tomllib.loads(path.read_text(encoding="utf-8"))
-    except OSError as problem:
-        raise InputError(
-            f"{path}: {(problem.strerror or 'cannot be read').lower()}; check the name"
-        ) from problem
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as problem:
-        raise InputError(f"{path}: {problem}; correct the TOML there") from problem
-    try:
-        return model.model_validate(raw).model_dump()
+        return model.model_validate(read_toml(path)).model_dump()
     except ValidationError as problem:
         first = problem.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
