@@ -130,6 +130,75 @@ class LinuxTest(unittest.TestCase):
         self.assertAlmostEqual(reader.value(), 95.0, places=4)
         reader.close()
 
+    def test_disks_and_zones_keep_their_names_when_renumbered(self) -> None:
+        def laid_out(root: Path, disk: str, zone: int) -> set[str]:
+            tree = Tree(root)
+            tree.chip(3 + zone, f"pci0000:00/0000:01:00.0/nvme/{disk}", "nvme", temp1_input=33000)
+            tree.put(f"sys/devices/virtual/thermal/thermal_zone{zone}/type", "soc")
+            tree.chip(zone, f"virtual/thermal/thermal_zone{zone}", "soc", temp1_input=40000)
+            return set(tree.found())
+
+        with tempfile.TemporaryDirectory() as other:
+            first = laid_out(self.tree.root, "nvme0", 0)
+            self.assertEqual(first, laid_out(Path(other), "nvme2", 4))
+        self.assertEqual(first, {"hwmon:nvme:0000:01:00.0:temp1", "hwmon:soc:zone-soc:temp1"})
+
+    def test_two_chips_of_one_driver_on_one_device_are_two(self) -> None:
+        self.tree.chip(0, "0000:03:00.0", "gx", temp1_input=40000)
+        home = self.tree.root / "sys/devices/0000:03:00.0/hwmon/hwmon7"
+        self.tree.put("sys/devices/0000:03:00.0/hwmon/hwmon7/name", "gx")
+        self.tree.put("sys/devices/0000:03:00.0/hwmon/hwmon7/temp1_input", 50000)
+        (home / "device").symlink_to(self.tree.root / "sys/devices/0000:03:00.0")
+        (self.tree.root / "sys/class/hwmon/hwmon7").symlink_to(home)
+        self.assertEqual(sorted(p.value or 0 for p in self.tree.found().values()), [40.0, 50.0])
+
+    def test_a_sensor_its_chip_reports_broken_is_not_used(self) -> None:
+        self.tree.chip(
+            0,
+            "x",
+            "io",
+            temp1_input=45000,
+            temp1_fault=1,
+            temp2_input=46000,
+            temp2_fault=0,
+            fan1_input=900,
+            fan1_fault=1,
+        )
+        found = self.tree.found()
+        self.assertEqual(
+            {i.rsplit(":")[-1]: p.status for i, p in found.items()},
+            {"temp1": "implausible", "temp2": "ok", "fan1": "implausible"},
+        )
+        self.assertIn("reports a fault", found["hwmon:io:x:temp1"].reason or "")
+
+    def test_graphics_clocks_and_critical_alarms(self) -> None:
+        self.tree.chip(
+            0, "0000:03:00.0", "amdgpu", freq1_input=2_410_000_000, freq1_label="sclk", freq2_input=1_000_000_000,
+            freq2_label="mclk", temp1_input=50000, temp1_label="edge", temp1_crit_alarm=1,
+        )  # fmt: skip
+        found = {i.rsplit(":")[-1]: p for i, p in self.tree.found().items()}
+        self.assertEqual(
+            (found["freq1"].value, found["freq1"].channel.role, found["freq1"].channel.domain),
+            (2410.0, "gpu", "gpu"),
+        )
+        self.assertEqual(found["freq2"].channel.role, "memory")
+        self.assertEqual(
+            (found["temp1_crit_alarm"].value, found["temp1_crit_alarm"].channel.quantity), (1.0, "flag")
+        )
+
+    def test_batteries_and_supplies(self) -> None:
+        home = "sys/class/power_supply"
+        for path, text in (
+            ("BAT0/type", "Battery"), ("BAT0/current_now", -1_500_000), ("BAT0/voltage_now", 12_000_000),
+            ("BAT1/type", "Battery"), ("BAT1/power_now", 7_250_000), ("mouse/type", "Battery"), ("mouse/scope", "Device"),
+            ("mouse/power_now", 1), ("AC/type", "Mains"), ("AC/online", 1), ("odd/type", "Battery"),
+        ):  # fmt: skip
+            self.tree.put(f"{home}/{path}", text)
+        found = {i: p.value for i, p in self.tree.found().items()}
+        self.assertEqual(
+            found, {"supply:AC:online": 1.0, "supply:BAT0:power": 18.0, "supply:BAT1:power": 7.25}
+        )
+
     def test_nothing_there_is_nothing_found(self) -> None:
         self.assertEqual(self.tree.found(), {})
 

@@ -11,6 +11,7 @@ from samovar.core.quantity import Channel
 from samovar.sources.linux.cpu import find_clocks, find_powers, find_throttles, find_utilisation, find_zones
 from samovar.sources.linux.files import NAN, RateReader, Reader
 from samovar.sources.linux.hwmon import find_hwmon
+from samovar.sources.linux.supply import find_supplies
 from samovar.sources.protocol import Probed
 
 
@@ -23,6 +24,7 @@ def _readers(sysroot: Path, clock: Callable[[], float]) -> list[Reader]:
         *find_powers(sys, clock),
         *find_throttles(sys),
         *find_utilisation(proc),
+        *find_supplies(sys),
     ]
 
 
