@@ -70,7 +70,7 @@ class LiveRun:
         self.by_hand = any(load.by_hand for load in made.values())
         self.course = Course(spec, self.by_hand) if loaded else None
         self.recorder = Recorder(
-            [source],
+            [source, *machine.companions()],
             machine.clock,
             self,
             course=self.course,

@@ -11,6 +11,7 @@ from samovar.bench.loads.catalogue import KINDS, OwnLoad
 from samovar.bench.loads.combined import make_load
 from samovar.bench.loads.protocol import Load
 from samovar.sources.linux import LinuxSource, discover
+from samovar.sources.own_share import OwnShare
 from samovar.sources.protocol import Probed, Source
 from samovar.sources.roles import with_roles
 
@@ -38,6 +39,10 @@ class Machine(Protocol):
     def open_source(self, roles: Mapping[str, str] | None = None) -> tuple[Source, DieWatch | None]:
         """Its sensors, and a watch on its die for the guard (None: it has no die sensor). The caller
         closes both. `roles` are those confirmed for a rig, by channel id; they go before what is proposed."""
+        ...
+
+    def companions(self) -> list[Source]:
+        """Further sources that belong to a recording on it; the caller closes them."""
         ...
 
     def known_facts(self) -> dict[str, Any]:
@@ -75,6 +80,10 @@ class ThisMachine:
     def set_fans(self, share: float) -> bool:
         """The kernel's fan controls are left to the machine's owner."""
         return False
+
+    def companions(self) -> list[Source]:
+        """The program's own share of a processor, since it runs on the machine it measures."""
+        return [OwnShare()]
 
     def known_facts(self) -> dict[str, Any]:
         """What the kernel tells."""

@@ -13,6 +13,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from samovar.core.idle import BUSY_PCT
 from samovar.core.measures import Measure, RunResult
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine
 
@@ -272,6 +273,13 @@ def audit(
     )
     if unsettled:
         items.append(AuditItem("caution", f"never settled: {listed(unsettled)}; left out of steady figures"))
+    busy = [
+        f"{n} ({r.reading.idle_load_pct:.0f} %)"
+        for n, r in everything
+        if (r.reading.idle_load_pct or 0) > BUSY_PCT
+    ]
+    if busy:
+        items.append(AuditItem("caution", f"busy while it was to be idle: {listed(sorted(set(busy)))}"))
     ended = [(n, r) for n, r in everything if r.state == "did-not-finish"]
     for name, result in ended:
         items.append(

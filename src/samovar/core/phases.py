@@ -31,10 +31,17 @@ class Phase:
         return self.end_s - self.start_s
 
 
+def utilisation_rows(recording: Recording) -> list[int]:
+    """Channels that tell how busy the processors are: not the duty of a board's fan or this program's own share,
+    which are in per cent too."""
+    found = recording.find("load", ["package", "die", "other", "gpu", "core"])
+    return [i for i in found if recording.channels[i].domain not in ("board", "case")]
+
+
 def activity(recording: Recording) -> Array | None:
     """How busy the machine was, 0 to 1, shape (n,): from utilisation, else work, power or clock,
     whichever the recording carries; None where none of them varies enough to tell."""
-    utilisation = recording.find("load", ["package", "die", "other", "gpu", "core"])
+    utilisation = utilisation_rows(recording)
     if utilisation:
         rows = recording.values[utilisation]
         totals = [k for k, i in enumerate(utilisation) if recording.channels[i].role != "core"]

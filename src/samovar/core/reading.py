@@ -11,6 +11,7 @@ import numpy as np
 from samovar.core.despike import despiked
 from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch, find_held
+from samovar.core.idle import idle_load
 from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
@@ -19,7 +20,7 @@ from samovar.core.steady import SteadyWindow, find_steady
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
 
-METHOD_VERSION = 1
+METHOD_VERSION = 2
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 POWER_DRIFT_PCT_PER_MIN = 0.4
 IDLE_TAIL_S = 30.0
@@ -84,6 +85,7 @@ class Reading:
     power: str | None = None
     free_clock_mhz: float | None = None
     outline: tuple[float | None, ...] = ()
+    idle_load_pct: float | None = None
     method_version: int = field(default=METHOD_VERSION)
 
     def load_phase(self) -> Phase | None:
@@ -148,6 +150,7 @@ def read(
         power=_name(recording, recording.package_power),
         free_clock_mhz=_free_clock(recording, load),
         outline=_outline(recording),
+        idle_load_pct=idle_load(recording, phases),
     )
 
 

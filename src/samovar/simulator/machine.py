@@ -152,6 +152,10 @@ class SimulatedMachine:
             self.rig.fix_fans(share)
         return True
 
+    def companions(self) -> list[Source]:
+        """None: this program does not run on the rig."""
+        return []
+
     def known_facts(self) -> dict[str, Any]:
         """What the rig's own kernel files tell."""
         return known_facts(self._home)

@@ -6,7 +6,9 @@ from rich.text import Text
 
 from samovar.archive.records import HandReading, Run
 from samovar.bench.course_spec import clock_text
+from samovar.core.idle import BUSY_PCT
 from samovar.core.judgement import MEANING
+from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
 from samovar.core.uncertainty import Measured
 from samovar.figures.palette import HELD_COLOUR, HELD_PATTERN, JUDGEMENT_MARK, Palette
@@ -75,6 +77,9 @@ def panel_text(
         if thermal.headroom_w is not None:
             text.append(f"{'limit at':<14}", palette.soft)
             text.append(f"{thermal.headroom_w:.0f} W in this room\n")
+            if thermal.power_w and thermal.headroom_w > (1.0 + EXTRAPOLATED) * thermal.power_w:
+                share = 100.0 * (thermal.headroom_w / thermal.power_w - 1.0)
+                text.append(f"  extrapolated by {share:.0f} % from what was measured\n", palette.soft)
     elif reading.forecast is not None:
         head("heading for")
         text.append(reading.forecast.text("°C", finest=1) + "\n", palette.quantity["temperature"])
@@ -98,6 +103,8 @@ def panel_text(
             text.append(f"{hand.quantity:<14}", palette.soft)
             text.append(f"{value}\n", palette.quantity.get(hand.quantity, palette.text))
             text.append(f"  {hand.instrument}\n", palette.soft)
+    if reading.idle_load_pct is not None and reading.idle_load_pct > BUSY_PCT:
+        text.append(f"busy at idle: {reading.idle_load_pct:.0f} % of the processors\n", palette.caution)
     for warning in reading.warnings[:4]:
         text.append(f"note: {warning}\n", palette.soft)
     return text
