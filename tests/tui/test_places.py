@@ -7,8 +7,9 @@ import unittest
 from textual.pilot import Pilot
 from textual.widgets import DataTable, Input, ListView, TextArea
 
+from samovar.exchange.problems import InputError
 from samovar.tui.app import SamovarApp
-from samovar.tui.hand_entry import read_noise
+from samovar.tui.hand_entry import noise_at_1_m, read_noise, read_other, read_surface
 from samovar.tui.screens.help import HelpScreen
 from samovar.tui.screens.small import TooSmall
 from samovar.tui.theme import LIGHT_THEME
@@ -232,7 +233,37 @@ class PlacesTest(Driven):
         self.drive(steps)
 
 
-class NoiseTest(unittest.TestCase):
+class HandEntryTest(unittest.TestCase):
+    def test_surfaces_as_people_type_them(self) -> None:
+        tape = read_surface("61.3", 22.0)
+        self.assertEqual((round(tape.value, 6), tape.unit), (61.3, "°C"))
+        bare = read_surface("28.1 °C on bare metal", 22.0)
+        self.assertGreater(bare.value, 60.0)
+        self.assertIn("showed 28.1 °C", bare.instrument)
+        self.assertGreater(bare.half_width or 0, 15.0)
+        probe = read_surface("58,2 probe K1", None)
+        self.assertEqual((probe.value, round(probe.half_width or 0, 2)), (58.2, 1.73))
+        ranged = read_surface("33 to 36 pt B", None)
+        self.assertEqual(ranged.value, 34.5)
+        self.assertEqual(read_surface("61.3 e 0,95", 22.0).value, tape.value)
+        for wrong, words in (
+            ("hot", "no reading"),
+            ("61 velvet", "no surface known"),
+            ("61 bare metal", "room is not known"),
+            ("900", "no surface on a bench"),
+            ("36 to 33", "downwards"),
+        ):
+            with self.subTest(wrong=wrong), self.assertRaisesRegex(InputError, words):
+                read_surface(wrong, None)
+
+    def test_other_readings_as_people_type_them(self) -> None:
+        self.assertEqual(read_other("wall power", "W", "131.5 ± 2").half_width, 2.0)
+        self.assertEqual(read_other("score", "", "1240 points").unit, "points")
+        level = noise_at_1_m("27", 1.4, 17.0, 0.5)
+        self.assertAlmostEqual(level.value, 20.52, delta=0.02)
+        with self.assertRaisesRegex(InputError, "no reading"):
+            read_other("time", "s", "long")
+
     def test_levels_as_people_type_them(self) -> None:
         self.assertEqual(read_noise("27.4"), (27.4, 1.4))
         self.assertEqual(read_noise(" 27,4 ± 0.8 dBA "), (27.4, 0.8))

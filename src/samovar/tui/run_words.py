@@ -24,7 +24,7 @@ def due_by_hand(live: LiveRun, loaded: bool, taken: Sequence[HandReading]) -> li
     out = ["press g when it has ended"] if live.by_hand and loaded else []
     have = {reading.quantity for reading in taken}
     for due in live.spec.readings:
-        key = ": press n" if due.what == "noise" and loaded else ""
+        key = (": press n" if due.what == "noise" else ": press b") if loaded else ""
         if due.what not in have and (loaded or due.when == "at the end"):
             out.append(f"{due.words}{key}")
     return out or ([] if taken else ["nothing due"])

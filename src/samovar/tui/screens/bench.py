@@ -19,10 +19,7 @@ from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read
-from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
-from samovar.core.uncertainty import Measured
-from samovar.exchange.problems import InputError
-from samovar.tui.hand_entry import read_noise
+from samovar.tui.hand_sheets import ask_noise, ask_reading
 from samovar.tui.run_words import due_by_hand, step_rule
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -45,6 +42,9 @@ class BenchPlace(Place):
         Binding("r", "record", "Record", tooltip="record the run that stands ready"),
         Binding("m", "mark", "Mark", tooltip="note something at this moment"),
         Binding("n", "noise", "Noise", tooltip="type in a sound level read now"),
+        Binding(
+            "b", "reading", "Reading", tooltip="type in a surface, wall power, score, time or other reading"
+        ),
         Binding("s", "stop", "Stop", tooltip="stop the load and seal the run as stopped"),
         Binding(
             "g",
@@ -201,23 +201,21 @@ class BenchPlace(Place):
     @work
     async def action_noise(self) -> None:
         """Type in a sound level."""
+        await self._by_hand("noise")
+
+    @work
+    async def action_reading(self) -> None:
+        """Type in a reading of another kind."""
+        await self._by_hand("reading")
+
+    async def _by_hand(self, what: str) -> None:
         live = self.live
         if live is None or not self._under_way():
             self.notify("A reading by hand needs a run under way: press r to record.", severity="warning")
-            return
-        typed = await self.app.push_screen_wait(Ask("Sound level at 1 m, dBA?", hint="27.4 or 27.4 ± 1.4"))
-        if not typed or not self._under_way():
-            return
-        rig = live.setup.rig if live.setup else None
-        try:
-            value, width = read_noise(typed, METER_HALF_WIDTH_DB[meter_class(rig)])
-        except InputError as problem:
-            self.notify(str(problem), severity="error")
-            return
-        live.read_by_hand("noise", value, width, "dBA", meter_words(rig))
-        self.notify(
-            f"{Measured(value, width).text('dBA', finest=1)} kept at {clock_text(live.recorder.elapsed())}."
-        )
+        elif what == "noise":
+            await ask_noise(self, live)
+        else:
+            await ask_reading(self, live, self._room())
 
     def action_more(self) -> None:
         """More or fewer strips."""

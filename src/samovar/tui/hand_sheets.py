@@ -1,0 +1,75 @@
+"""Asking for readings by hand in mid-run, and for marks, with those the course has prepared."""
+
+from __future__ import annotations
+
+from samovar.archive.live import LiveRun
+from samovar.bench.course_spec import clock_text
+from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
+from samovar.core.uncertainty import Measured
+from samovar.exchange.problems import InputError
+from samovar.tui.hand_entry import Entered, noise_at_1_m, read_other, read_surface
+from samovar.tui.screens.place import Place
+from samovar.tui.sheets.ask import Ask
+from samovar.tui.sheets.choose import Choose
+
+KINDS = (
+    ("surface", "spot thermometer or contact probe, °C"),
+    ("wall power", "a meter at the wall, W"),
+    ("score", "what a benchmark printed"),
+    ("time", "how long something took, s"),
+    ("other", "anything else, with its unit"),
+)
+_UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
+
+
+def keep(place: Place, live: LiveRun, entered: Entered) -> None:
+    """Keep a reading in the run, and say so."""
+    live.read_by_hand(entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument)
+    shown = Measured(entered.value, entered.half_width).text(entered.unit, finest=1)
+    place.notify(
+        f"{entered.quantity} {shown} kept at {clock_text(live.recorder.elapsed())}. {entered.instrument}"
+    )
+
+
+async def ask_noise(place: Place, live: LiveRun) -> None:
+    """A sound level: background off, at 1 m."""
+    rig = live.setup.rig if live.setup else None
+    details = rig.details if rig else {}
+    where = f"at {details['meter_distance_m']:g} m" if details.get("meter_distance_m") else "at 1 m"
+    typed = await place.app.push_screen_wait(
+        Ask(f"Sound level {where}, dBA, as the meter shows it?", hint="27.4 or 27.4 ± 1.4")
+    )
+    if not typed or live.sealed.is_set():
+        return
+    try:
+        level = noise_at_1_m(
+            typed,
+            METER_HALF_WIDTH_DB[meter_class(rig)],
+            details.get("background_dba"),
+            details.get("meter_distance_m"),
+        )
+    except InputError as problem:
+        place.notify(str(problem), severity="error")
+        return
+    words = "; ".join(w for w in (meter_words(rig), level.words) if w)
+    keep(place, live, Entered("noise", round(level.value, 2), level.half_width, "dBA", words))
+
+
+async def ask_reading(place: Place, live: LiveRun, room_c: float | None) -> None:
+    """Any reading but a sound level."""
+    kind = await place.app.push_screen_wait(Choose("What was read?", KINDS))
+    if kind is None:
+        return
+    question = (
+        "Surface, °C? Say what it is of, or which probe." if kind == "surface" else f"{kind.capitalize()}?"
+    )
+    hint = "61.3 black tape, 61.3 e 0.9, 58.2 probe K1" if kind == "surface" else "231, 231 ± 2 or 33 to 36"
+    typed = await place.app.push_screen_wait(Ask(question, hint=hint))
+    if not typed or live.sealed.is_set():
+        return
+    try:
+        entered = read_surface(typed, room_c) if kind == "surface" else read_other(kind, _UNITS[kind], typed)
+    except InputError as problem:
+        place.notify(str(problem), severity="error")
+        return
+    keep(place, live, entered)
