@@ -17,21 +17,23 @@ from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.phases import Phase
 from samovar.core.reading import Reading, read
+from samovar.tui.alerts import Alert, AlertBook, alerts_of
 from samovar.tui.hand_sheets import ask_noise, ask_reading
-from samovar.tui.run_words import due_by_hand, step_rule
+from samovar.tui.run_strips import strip_view
+from samovar.tui.run_words import due_by_hand, far_numbers, step_rule
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
+from samovar.tui.widgets.banner import Banner
+from samovar.tui.widgets.far_view import FarView
 from samovar.tui.widgets.live_samples import LiveSamples
 from samovar.tui.widgets.ready_box import ReadyBox
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView, brief_line
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
-from samovar.tui.widgets.strips import StripStack, StripView
+from samovar.tui.widgets.strips import StripStack
 
 REDRAW_S = 0.5
 READ_EVERY_S = 1.5
-_SPANS_MIN = (2, 5, 10, 15, 20, 30, 40, 50, 60, 90, 120, 180, 240)
 
 
 class BenchPlace(Place):
@@ -54,6 +56,7 @@ class BenchPlace(Place):
             tooltip="a load started by hand: it runs now, or it has ended",
         ),
         Binding("l", "load", "Other load", tooltip="with no review: choose another load"),
+        Binding("f", "far", "Far", tooltip="four numbers, large, to be read from across the room; and back"),
         Binding("i", "more", "More", tooltip="show the lesser quantities too"),
         Binding("enter", "trace", "Trace", tooltip="read the finished run closely"),
     ]
@@ -65,6 +68,10 @@ class BenchPlace(Place):
     BenchPlace.-narrow #brief { display: block; }
     BenchPlace.-ready #bench-body { display: none; }
     BenchPlace.-running ReadyBox { display: none; }
+    FarView { display: none; }
+    BenchPlace.-far FarView { display: block; }
+    BenchPlace.-far #brief { display: block; }
+    BenchPlace.-far #bench-body, BenchPlace.-ready FarView { display: none; }
     """
 
     def __init__(self) -> None:
@@ -77,12 +84,15 @@ class BenchPlace(Place):
         self._more = False
         self._free_load = 0
         self._announced: set[str] = set()
+        self._alerts = AlertBook()
         self._settled_in: float | None = None
 
     def body(self) -> ComposeResult:
         """What stands ready; once it runs, strips and panel."""
         yield ReadyBox()
+        yield Banner()
         yield Static(id="brief")
+        yield FarView()
         with Horizontal(id="bench-body"):
             yield StripStack(id="strips")
             yield SettlePanel()
@@ -158,6 +168,8 @@ class BenchPlace(Place):
         self._samples = None
         self._reading = None
         self._announced = set()
+        self._alerts = AlertBook()
+        self.query_one(Banner).announce("", False)
         self._read_at = -100.0
         live.start()
         self.refresh_all()
@@ -247,10 +259,15 @@ class BenchPlace(Place):
         if not self._specs or len(time_s) < 4:
             self._specs = tuple(plan_strips(samples.channels, samples.values, live.facts, self._more))
         elapsed = float(time_s[-1])
-        self.query_one("#strips", StripStack).show(self._strip_view(live, elapsed), samples.envelope)
+        self.query_one("#strips", StripStack).show(
+            strip_view(live, self._specs, self._reading, self._room(), elapsed), samples.envelope
+        )
         panel = self._settle_view(live)
         self.query_one(SettlePanel).show(panel)
-        if self.has_class("-narrow"):
+        self._alert(alerts_of(live, panel, time_s, values) if self._under_way() else [])
+        if self.has_class("-far"):
+            self.query_one(FarView).show(far_numbers(live, panel))
+        if self.has_class("-narrow") or self.has_class("-far"):
             self.query_one("#brief", Static).update(brief_line(panel, self.palette, live.waiting))
         self.query_one("#title", Static).update(self.title_line())
         pace = READ_EVERY_S * min(max(live.machine.clock.speed, 1.0), 8.0)
@@ -258,24 +275,20 @@ class BenchPlace(Place):
             self._read_at = elapsed
             self.read_live(live)
 
-    def _strip_view(self, live: LiveRun, elapsed: float) -> StripView:
-        wanted = elapsed * 1.12 / 60.0
-        span = next((m for m in _SPANS_MIN if m >= wanted), _SPANS_MIN[-1]) * 60.0
-        phases = []
-        if live.course is not None:
-            steps = live.course.steps
-            for (name, begin), (_, end) in zip(steps, [*steps[1:], ("", elapsed)], strict=True):
-                if name != "done":
-                    phases.append(Phase(name, begin, end))
-        return StripView(
-            specs=self._specs,
-            end_s=max(span, elapsed),
-            phases=tuple(phases),
-            held=tuple(self._reading.held) if self._reading else (),
-            marks=live.recording().marks,
-            room_c=self._room(),
-            empty="waiting for the first sample",
-        )
+    def _alert(self, alerts: list[Alert]) -> None:
+        """The bell once for each thing that is new; the banner for as long as the gravest holds."""
+        if self._alerts.new(alerts):
+            self.app.bell()
+        first = next((a for a in alerts if a.key != "settled"), alerts[0] if alerts else None)
+        self.query_one(Banner).announce(first.words if first else "", bool(first and first.grave))
+
+    def action_far(self) -> None:
+        """The four numbers that matter, large; and back."""
+        if self.live is None:
+            self.notify("The far view shows a run: press r to record.", severity="warning")
+            return
+        self.toggle_class("-far")
+        self.tick()
 
     def _room(self) -> float | None:
         live = self.live

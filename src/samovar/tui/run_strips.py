@@ -1,0 +1,38 @@
+"""The strips of a run under way: their span, the course's steps as phases, what held it so far."""
+
+from __future__ import annotations
+
+from samovar.archive.live import LiveRun
+from samovar.core.phases import Phase
+from samovar.core.reading import Reading
+from samovar.tui.widgets.strip_plan import StripSpec
+from samovar.tui.widgets.strips import StripView
+
+_SPANS_MIN = (2, 5, 10, 15, 20, 30, 40, 50, 60, 90, 120, 180, 240)
+
+
+def strip_view(
+    live: LiveRun,
+    specs: tuple[StripSpec, ...],
+    reading: Reading | None,
+    room_c: float | None,
+    elapsed_s: float,
+) -> StripView:
+    """What the strips show; the axis is a little longer than the run, and grows in round steps."""
+    wanted = elapsed_s * 1.12 / 60.0
+    span = next((m for m in _SPANS_MIN if m >= wanted), _SPANS_MIN[-1]) * 60.0
+    phases = []
+    if live.course is not None:
+        steps = live.course.steps
+        for (name, begin), (_, end) in zip(steps, [*steps[1:], ("", elapsed_s)], strict=True):
+            if name != "done":
+                phases.append(Phase(name, begin, end))
+    return StripView(
+        specs=specs,
+        end_s=max(span, elapsed_s),
+        phases=tuple(phases),
+        held=tuple(reading.held) if reading else (),
+        marks=live.recording().marks,
+        room_c=room_c,
+        empty="waiting for the first sample",
+    )
