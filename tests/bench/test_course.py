@@ -63,6 +63,23 @@ class CourseTest(unittest.TestCase):
         course.load_ended()
         self.assertEqual(course.advance(62.0, 40.0), "done")
 
+    def test_a_settled_load_waits_for_the_reading_that_is_due_but_not_for_ever(self) -> None:
+        def end(attended: bool, taken_at: float | None) -> float:
+            course = Course(
+                CourseSpec("worst case", idle_most_s=0.0, cool_down_most_s=0.0), attended=attended
+            )
+            for t in range(2000):
+                if taken_at is not None and t >= taken_at:
+                    course.reading_taken("noise")
+                if course.advance(float(t), 60.0 + 0.01 * (t % 2)) == "done":
+                    return float(t)
+            raise AssertionError("it never ended")
+
+        alone = end(False, None)
+        self.assertEqual(end(True, 0.0), alone)
+        self.assertEqual(end(True, alone + 20.0), alone + 20.0)
+        self.assertEqual(end(True, None), alone + 90.0)
+
     def test_until_steady_within_a_width_takes_longer(self) -> None:
         noise = np.random.default_rng(1).normal(0.0, 0.5, 4000)
 

@@ -118,6 +118,12 @@ class MachineTest(unittest.TestCase):
         self.assertTrue(machine.fit("Tern L9"))
         self.assertFalse(machine.fit("Something else"))
         self.assertEqual(machine.rig.setup.name, "Tern L9")
+        rig = machine.rig
+        self.assertTrue(machine.fit("Tern L9"))
+        self.assertIs(machine.rig, rig, "what is fitted already stays as it is, were it in mid-run")
+        machine.set_fans(0.5)
+        self.assertTrue(machine.fit("Mine", ["Tern L9"], {"fan_rpm": 900.0}))
+        self.assertEqual(machine.rig.setup.fan.target(80.0), 900.0)
         with self.assertRaisesRegex(LoadError, "the rig has 8"):
             machine.make_load("worst case", 9)
         load = machine.make_load("heavy work", 4)

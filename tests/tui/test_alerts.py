@@ -85,7 +85,7 @@ class FarTest(Driven):
             await until(pilot, lambda: live_run.step == "load")
             await pilot.press("f")
             await until(pilot, lambda: "die, °C" in screen_text(app) and "work, 1/s" in screen_text(app))
-            await until(pilot, lambda: "N O I S E" in screen_text(app), 40.0)
+            await until(pilot, lambda: "N O I S E" in screen_text(app), 60.0)
             await pilot.press("f")
             await until(pilot, lambda: "held by" in screen_text(app))
             await pilot.press("n")
@@ -94,7 +94,7 @@ class FarTest(Driven):
             await until(pilot, lambda: "N O I S E" not in screen_text(app))
             self.assertIn("background", app.session.archive.runs.hand_readings(live_run.number)[0].instrument)
 
-        self.drive(steps, speed=100.0)
+        self.drive(steps, speed=60.0)
 
 
 if __name__ == "__main__":

@@ -35,6 +35,7 @@ class LiveRun:
         for_s: with no load, ends the recording after this time.
         on_sample: told every sample, from the recorder's thread.
         patience_s: see Recorder.
+        attended: a person takes the readings that the course asks for; without one it waits for none.
 
     Raises:
         LoadError: no such load, or not so many threads.
@@ -53,6 +54,7 @@ class LiveRun:
         for_s: float | None = None,
         on_sample: Callable[[float, Sequence[float]], None] | None = None,
         patience_s: float | None = 0.25,
+        attended: bool = False,
     ) -> None:
         self.archive = archive
         self.machine = machine
@@ -68,7 +70,7 @@ class LiveRun:
         made = {name: machine.make_load(name, spec.threads, own) for name in dict.fromkeys(names)}
         source, self._die_watch = machine.open_source(setup.rig.sensors if setup and setup.rig else None)
         self.by_hand = any(load.by_hand for load in made.values())
-        self.course = Course(spec, self.by_hand) if loaded else None
+        self.course = Course(spec, self.by_hand, attended) if loaded else None
         self.recorder = Recorder(
             [source, *machine.companions()],
             machine.clock,
@@ -219,6 +221,8 @@ class LiveRun:
         reading = HandReading(self.recorder.elapsed(), quantity, value, half_width, unit, instrument)
         self.archive.runs.add_hand_reading(self.number, reading)
         self.hand_readings.append(reading)
+        if self.course is not None:
+            self.course.reading_taken(quantity)
         self.note(f"{quantity} {value:g} {unit} by hand")
 
     def arrays(self) -> tuple[Array, Array]:

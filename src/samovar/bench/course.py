@@ -16,6 +16,8 @@ from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, find_steady
 from samovar.core.uncertainty import mean_of
 
 CHECK_EVERY_S = 10.0
+READING_WAIT_S = 90.0
+"""So long a settled load waits for a reading that is due, where a person attends."""
 DRIFT_MARGIN = 0.7
 """The course asks for a little less drift than the reading does, so that the reading finds it steady too."""
 
@@ -23,10 +25,12 @@ DRIFT_MARGIN = 0.7
 @dataclass
 class Course:
     """One course under way. `step` is idle, load, cool-down or done; `index` which of the load's steps it is
-    at; `since_s` when it began. With `by_hand` the load waits, after idle, until `release` is called."""
+    at; `since_s` when it began. With `by_hand` the load waits, after idle, until `release` is called. With
+    `attended` a load that has settled goes on for a while until the readings due then have been taken."""
 
     spec: CourseSpec
     by_hand: bool = False
+    attended: bool = False
     step: str = "idle"
     index: int = 0
     waiting: bool = False
@@ -38,6 +42,8 @@ class Course:
     _power: list[float] = field(default_factory=list)
     _checked_s: float = 0.0
     _ended: bool = False
+    _settled_s: float | None = None
+    _taken: set[str] = field(default_factory=set)
     _released: bool = False
 
     def __post_init__(self) -> None:
@@ -53,6 +59,19 @@ class Course:
     def release(self) -> None:
         """A load that is started by hand runs now."""
         self._released = True
+
+    def reading_taken(self, what: str) -> None:
+        """A person has taken a reading of this kind."""
+        self._taken.add(what)
+
+    def _wait_for_readings(self, at_s: float) -> bool:
+        """Whether the load goes on, though it has settled, for a reading that is still due."""
+        due = [r for r in self.spec.readings if r.at_s is None and r.what not in self._taken]
+        if not self.attended or not due or self.part.load_s is not None:
+            return False
+        if self._settled_s is None:
+            self._settled_s = at_s
+        return at_s - self._settled_s < READING_WAIT_S
 
     def load_ended(self) -> None:
         """The load has come to its own end: its step is over at the next sample."""
@@ -70,8 +89,8 @@ class Course:
                 self.waiting = False
                 self.idle_die_c = self._recent_die(15.0)
                 self._go("load", at_s)
-        elif self.step == "load" and (self._ended or self._load_over(at_s)):
-            self._ended = False
+        elif self.step == "load" and (self._ended or self._over(at_s)):
+            self._ended, self._settled_s = False, None
             if self.index + 1 < len(self.spec.plan):
                 self.index += 1
                 self._go("load", at_s)
@@ -80,6 +99,12 @@ class Course:
         elif self.step == "cool-down" and self._cool(at_s):
             self._go("done", at_s)
         return self.step
+
+    def _over(self, at_s: float) -> bool:
+        """Whether the load's step ends with this sample."""
+        if self._settled_s is None and not self._load_over(at_s):
+            return False
+        return not self._wait_for_readings(at_s)
 
     def _go(self, step: str, at_s: float) -> None:
         if step == "cool-down" and self.spec.cool_down_most_s <= 0:

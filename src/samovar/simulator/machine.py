@@ -128,8 +128,8 @@ class SimulatedMachine:
         self.fit(setup)
 
     def fit(self, setup: str, products: Sequence[str] = (), changes: Mapping[str, Any] | None = None) -> bool:
-        """Fit another setup: a rig that has been on and idle for long. One of another name is what its products
-        and changes make of it. False: nothing of it is known here."""
+        """Fit another setup: a rig that has been on and idle for long; the one that is fitted stays as it is.
+        A setup of another name is what its products and changes make of it. False: nothing of it is known here."""
         name = next((n for n in (setup, *products) if n in SETUPS), None)
         if name is None:
             return False
@@ -137,6 +137,9 @@ class SimulatedMachine:
         room = self._room_c if SETUPS[name].chip is HALDEN_8 else SETUPS[name].room_c
         fitted = changed(setup_in_room(name, room), changes or {})
         with self._hands:
+            # Fitted already: the bench may ask again while a run goes on, and must find it as it is.
+            if self._tree is not None and self.rig.setup == fitted:
+                return True
             self._seed += 1
             if self._tree is not None:
                 self._tree.close()

@@ -159,6 +159,7 @@ class BenchPlace(Place):
                 self.session.spec(setup, load),
                 review=self.session.review if setup else None,
                 setup=setup,
+                attended=True,
             )
         except LoadError as problem:
             self.notify(str(problem), severity="error", title="The load cannot be put on")
