@@ -16,6 +16,7 @@ from samovar.bench.course_spec import (
     DueReading,
     read_course,
     read_due,
+    read_limits,
     read_step,
     spec_of,
     step_words,
@@ -102,6 +103,12 @@ class CourseTest(unittest.TestCase):
         for wrong in ("", "fans 400 %"):
             with self.subTest(wrong=wrong), self.assertRaises(Unreadable):
                 read_step(wrong)
+        self.assertEqual(read_limits(["vrm 100", "Zone acpitz 62,5"]), {"vrm": 100.0, "Zone acpitz": 62.5})
+        for wrong in ("100", "vrm", "vrm 1000"):
+            with self.subTest(wrong=wrong), self.assertRaises(Unreadable):
+                read_limits([wrong])
+        body = read_course({"limits": ["vrm 100"], "rise_k_per_s": 3.0})
+        self.assertEqual((spec_of("x", body).limits, spec_of("x", body).rise_k_per_s), (("vrm 100",), 3.0))
         with self.assertRaisesRegex(Unreadable, "noise when settled"):
             read_due("smell")
 

@@ -161,6 +161,32 @@ class RecorderTest(unittest.TestCase):
         self.assertIn("silent", outcome.reason or "")
         self.assertFalse(load.running)
 
+    def test_another_sensor_over_its_limit_stops_the_load(self) -> None:
+        load = FakeLoad()
+        vrm = Channel("VRM", "temperature", "°C", "vrm", "board")
+        outcome, _, _ = self.record(
+            [FakeSource(DIE, lambda t: 60.0), FakeSource(vrm, lambda t: 90.0 + 30.0 * t, "board")], rate_hz=10.0,
+            course=quick(idle_most_s=0.0, load_s=60.0), loads=[load], guard=Guard(105.0, limits={"vrm": 100.0}),
+        )  # fmt: skip
+        self.assertEqual(outcome.state, "did-not-finish")
+        self.assertRegex(outcome.reason or "", r"VRM at 10\d °C, over its limit of 100 °C")
+        self.assertFalse(load.running)
+
+    def test_a_die_that_runs_away_is_stopped_but_not_the_load_s_first_jump(self) -> None:
+        def trip_at(die: Callable[[float], float]) -> float | None:
+            guard = Guard(105.0, rise_k_per_s=2.0)
+            for tick in range(900):
+                found = guard.look(tick / 10.0, die(tick / 10.0))
+                if found is not None:
+                    self.assertIn("rising", found.reason)
+                    return found.at_s
+            return None
+
+        jump = lambda t: 40.0 if t < 2 else 75.0  # noqa: E731
+        self.assertIsNone(trip_at(lambda t: jump(t) + 0.05 * t))
+        loose = trip_at(lambda t: jump(t) + max(0.0, 4.0 * (t - 60.0)) if t < 66 else 99.0)
+        self.assertTrue(loose is not None and 60.0 < loose < 66.0)
+
     def test_a_lone_spike_trips_nothing(self) -> None:
         guard = Guard(105.0)
         looks = [(0.0, 80.0), (0.2, 127.0), (0.4, 81.0), (0.6, math.nan), (0.8, 82.0)]

@@ -11,7 +11,7 @@ import numpy as np
 from samovar.archive.archive import Archive
 from samovar.archive.records import HandReading, Review, Setup
 from samovar.bench.course import Course
-from samovar.bench.course_spec import CourseSpec
+from samovar.bench.course_spec import CourseSpec, read_limits
 from samovar.bench.guard import Guard
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import Machine
@@ -78,7 +78,9 @@ class LiveRun:
             course=self.course,
             loads=[made[name] for name in names],
             set_fans=machine.set_fans,
-            guard=Guard(spec.stop_above_c) if loaded else None,
+            guard=Guard(spec.stop_above_c, limits=read_limits(spec.limits), rise_k_per_s=spec.rise_k_per_s)
+            if loaded
+            else None,
             read_die=self._die_watch,
             rate_hz=rate_hz,
             for_s=for_s,

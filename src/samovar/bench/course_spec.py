@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 from typing import Any
 
@@ -46,7 +46,8 @@ class CourseSpec:
     """The rules of a course. Times in seconds, temperatures in K or °C as named.
 
     `load_s`: a fixed time for the load; None means until steady, at most `load_most_s`. `within_k`: steady only
-    once the mean's half-width is this small. A step whose longest time is 0 is left out. `steps`: where the
+    once the mean's half-width is this small. `limits`: stop temperatures of other sensors, as `vrm 100`;
+    `rise_k_per_s`: the die may not rise faster. A step whose longest time is 0 is left out. `steps`: where the
     load has several.
     """
 
@@ -62,6 +63,8 @@ class CourseSpec:
     cool_down_most_s: float = 900.0
     stop_above_c: float = 105.0
     within_k: float | None = None
+    limits: tuple[str, ...] = ()
+    rise_k_per_s: float | None = None
     steps: tuple[CourseStep, ...] = ()
     readings: tuple[DueReading, ...] = (DueReading("noise"),)
 
@@ -107,6 +110,8 @@ COURSE_FIELDS: tuple[Field, ...] = (
     Field("cool_down_k", "cool down to idle +", "difference", section="cool-down and guard", example="2 K"),
     Field("cool_down_most_s", "cool down at most", "time", section="cool-down and guard", example="15 min"),
     Field("stop_above_c", "guard stops over", "temperature", section="cool-down and guard", example="empty: limit + 10 K"),
+    Field("limits", "and other sensors over", "words", section="cool-down and guard", example="vrm 100, memory 85"),
+    Field("rise_k_per_s", "and a rise over, K/s", "number", section="cool-down and guard", example="empty: none"),
     Field("readings", "readings by hand", "words", section="by hand", example="noise when settled, surface at the end"),
 )  # fmt: skip
 """What can be set of a course that is kept under a name; what is left empty is as usual."""
@@ -146,6 +151,24 @@ def read_step(text: str) -> CourseStep:
     return CourseStep(rest, fan, for_s, most)
 
 
+def read_limits(texts: Sequence[str]) -> dict[str, float]:
+    """Stop temperatures of other sensors, by role or by channel name, °C: `vrm 100`.
+
+    Raises:
+        Unreadable: a name or a temperature is missing, with an example.
+    """
+    found = {}
+    for text in texts:
+        name, _, limit = text.strip().rpartition(" ")
+        if not name or not re.fullmatch(r"\d+(?:[.,]\d+)?", limit):
+            raise Unreadable(f"{text!r} is no limit; write a role or a channel and its °C, such as vrm 100")
+        value = float(limit.replace(",", "."))
+        if not 20.0 <= value <= 200.0:
+            raise Unreadable(f"{text!r}: a limit lies between 20 and 200 °C; write one such as vrm 100")
+        found[name] = value
+    return found
+
+
 def read_due(text: str) -> DueReading:
     """A reading as typed: `noise when settled`, `surface at the end`, `wall power at 10:00`.
 
@@ -171,9 +194,13 @@ def read_course(values: Mapping[str, Any]) -> dict[str, Any]:
     Raises:
         Unreadable: what is wrong, and an example.
     """
-    body = {k: v for k, v in values.items() if v is not None and k not in ("steps", "readings")}
+    body = {k: v for k, v in values.items() if v is not None and k not in ("steps", "readings", "limits")}
     if body.get("idle_least_s", 60.0) > body.get("idle_most_s", 600.0):
         raise Unreadable("idle at least is longer than idle at most; make it shorter")
+    if values.get("limits"):
+        body["limits"] = [f"{name} {limit:g}" for name, limit in read_limits(values["limits"]).items()]
+    if values.get("rise_k_per_s") is not None and values["rise_k_per_s"] <= 0:
+        raise Unreadable("a rise is more than nothing; write 3 or leave it empty")
     if values.get("steps"):
         body["steps"] = [step_words(read_step(t)) for t in values["steps"]]
     if values.get("readings") is not None:
@@ -188,9 +215,11 @@ def spec_of(
 
     The guard stops 10 K over the chip's limit where the course does not say; 105 °C where neither is known.
     """
-    known = {f.name for f in fields(CourseSpec)} - {"load", "threads", "steps", "readings"}
+    known = {f.name for f in fields(CourseSpec)} - {"load", "threads", "steps", "readings", "limits"}
     values: dict[str, Any] = {k: float(v) for k, v in body.items() if k in known}
     values.setdefault("stop_above_c", limit_c + 10.0 if limit_c else 105.0)
+    if "limits" in body:
+        values["limits"] = tuple(body["limits"])
     if "steps" in body:
         values["steps"] = tuple(read_step(t) for t in body["steps"])
     if "readings" in body:

@@ -5,11 +5,18 @@ from __future__ import annotations
 import math
 import threading
 import time
-from collections.abc import Callable
+from collections import deque
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+
+from samovar.core.quantity import Channel
 
 SILENT_S = 3.0
 WATCH_S = 0.1
+RISE_OVER_S = 4.0
+"""A rate of rise is taken over so long: shorter, a sensor's steps would look like a rise."""
+FIRST_JUMP_S = 15.0
+"""So long after the load is on, the die's own first jump is over."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,16 +31,37 @@ class Guard:
     """Decides from one die value at a time; knows nothing of clocks or threads.
 
     The stop temperature must be passed in two looks running, so that one sensor spike ends no run.
+
+    Args:
+        stop_above_c: the die's stop temperature.
+        silent_s: so long the die's sensor may be silent.
+        limits: stop temperatures of other sensors, by role or by channel name.
+        rise_k_per_s: the die may not rise faster than this over RISE_OVER_S, once the load's own first jump is
+            over; None for no such limit.
     """
 
-    def __init__(self, stop_above_c: float, silent_s: float = SILENT_S) -> None:
+    def __init__(
+        self,
+        stop_above_c: float,
+        silent_s: float = SILENT_S,
+        limits: Mapping[str, float] | None = None,
+        rise_k_per_s: float | None = None,
+    ) -> None:
         self.stop_above_c = stop_above_c
         self.silent_s = silent_s
+        self.limits = dict(limits or {})
+        self.rise_k_per_s = rise_k_per_s
         self._last_heard_s: float | None = None
+        self._first_s: float | None = None
         self._over = 0
+        self._recent: deque[tuple[float, float]] = deque()
+        self._others: dict[str, int] = {}
 
-    def look(self, at_s: float, die_c: float) -> Trip | None:
-        """One look at the die: NaN is silence. A Trip once it must stop, else None."""
+    def look(self, at_s: float, die_c: float, run_s: float | None = None) -> Trip | None:
+        """One look at the die: NaN is silence. A Trip once it must stop, else None.
+
+        `run_s` is the run's own time, which rates go by, where that is not `at_s`: a rig may live faster than we.
+        """
         if self._last_heard_s is None:
             self._last_heard_s = at_s
         if not math.isfinite(die_c):
@@ -44,6 +72,37 @@ class Guard:
         self._over = self._over + 1 if die_c > self.stop_above_c else 0
         if self._over >= 2:
             return Trip(at_s, f"{die_c:.0f} °C, over the stop temperature of {self.stop_above_c:.0f} °C")
+        return self._rising(at_s if run_s is None else run_s, die_c)
+
+    def _rising(self, at_s: float, die_c: float) -> Trip | None:
+        """A die that runs away: a pump that stopped, a cooler that came loose."""
+        if self.rise_k_per_s is None:
+            return None
+        if self._first_s is None:
+            self._first_s = at_s
+        self._recent.append((at_s, die_c))
+        while self._recent[0][0] < at_s - RISE_OVER_S:
+            self._recent.popleft()
+        began_s, began_c = self._recent[0]
+        if at_s - self._first_s < FIRST_JUMP_S or at_s - began_s < 0.8 * RISE_OVER_S:
+            return None
+        rate = (die_c - began_c) / (at_s - began_s)
+        if rate > self.rise_k_per_s:
+            return Trip(at_s, f"rising {rate:.1f} K/s, over the {self.rise_k_per_s:g} K/s that are allowed")
+        return None
+
+    def look_at_others(
+        self, at_s: float, channels: Sequence[Channel], values: Sequence[float]
+    ) -> Trip | None:
+        """One look at all other sensors that have a limit; a silent one is told elsewhere and stops nothing."""
+        for channel, value in zip(channels, values, strict=True):
+            limit = self.limits.get(channel.name, self.limits.get(channel.role))
+            if limit is None or channel.quantity != "temperature":
+                continue
+            key = channel.id or channel.name
+            self._others[key] = self._others.get(key, 0) + 1 if value > limit else 0
+            if self._others[key] >= 2:
+                return Trip(at_s, f"{channel.name} at {value:.0f} °C, over its limit of {limit:.0f} °C")
         return None
 
 
@@ -96,7 +155,7 @@ class GuardThread:
             if not self.armed.is_set():
                 continue
             # Silence is told by our own time: a rig that lives faster than life is not silent sooner.
-            trip = self._guard.look(time.monotonic(), value)
+            trip = self._guard.look(time.monotonic(), value, self._now())
             if trip is not None:
                 self._stop(Trip(self._now(), trip.reason))
                 return

@@ -206,7 +206,7 @@ class Recorder:
             self._hand_on_marks()
             if self._stop.is_set():
                 return Outcome("stopped", "stopped by hand", at_s)
-            trip = self._trip or self._own_guard(at_s, values)
+            trip = self._trip or self._own_guard(at_s, values) or self._other_limits(at_s, values)
             if trip is not None:
                 return self._ended_by(trip, at_s)
             self._look_for_the_end()
@@ -285,6 +285,12 @@ class Recorder:
         if self._guard is None or self._watch is not None or not self._loaded or self._die is None:
             return None
         return self._guard.look(at_s, values[self._die])
+
+    def _other_limits(self, at_s: float, values: list[float]) -> Trip | None:
+        """The limits of other sensors than the die, by the recorder's own samples."""
+        if self._guard is None or not self._guard.limits or not self._loaded:
+            return None
+        return self._guard.look_at_others(at_s, self.channels, values)
 
     def _tripped(self, trip: Trip) -> None:
         self._load_off()

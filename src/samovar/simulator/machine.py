@@ -125,6 +125,7 @@ class SimulatedMachine:
         self._tree: KernelTree | None = None
         # Fitting and probing come from several threads, recording from one: never two of them at once.
         self._hands = threading.RLock()
+        self.rig: SimulatedRig
         self.fit(setup)
 
     def fit(self, setup: str, products: Sequence[str] = (), changes: Mapping[str, Any] | None = None) -> bool:

@@ -80,7 +80,9 @@ class CoursesView(ShelfView):
             if "stop_above_c" in course.body
             else "10 K over the chip's limit"
         )
-        self.pair(text, "guard stops", guard)
+        self.pair(text, "guard stops", ", ".join([guard, *(f"{limit} °C" for limit in spec.limits)]))
+        if spec.rise_k_per_s is not None:
+            self.pair(text, "", f"and over {spec.rise_k_per_s:g} K/s")
         self.section(text, "by hand")
         for due in spec.readings:
             text.append(f"{due.words}\n")

@@ -101,7 +101,11 @@ class ReadyBox(Vertical):
         line("load", session.loads().get(load, "no such load any more: f in the Grid chooses others"))
         line("course", f"idle until calm, load {spec.words()}, cool-down to {spec.cool_down_k:g} K of idle")
         line("by hand", ", ".join(d.words for d in spec.readings) or "nothing")
-        line("guard", f"stops the load over {spec.stop_above_c:.0f} °C")
+        also = [f"{limit} °C" for limit in spec.limits] + (
+            [f"{spec.rise_k_per_s:g} K/s"] if spec.rise_k_per_s else []
+        )
+        others = f", and over {', '.join(also)}" if also else ""
+        line("guard", f"stops the load over {spec.stop_above_c:.0f} °C{others}")
         text.append("\nPress r to record, 2 to choose another cell.", palette.text)
         return text
 
