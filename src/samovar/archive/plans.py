@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, delete, insert, select
 
 from samovar.archive.kept import KEPT, KeptTable
-from samovar.archive.schema import COURSE, LOAD
+from samovar.archive.schema import COURSE, LOAD, META
 from samovar.bench.loads.catalogue import OwnLoad, check_own, own_from_plain, own_to_plain
 
 
@@ -30,6 +30,19 @@ class PlanStore:
         self._engine = engine
         self._course = KeptTable(engine, COURSE, "course")
         self._load = KeptTable(engine, LOAD, "load")
+
+    def note(self, key: str) -> str | None:
+        """A small note the program keeps for itself; None where there is none."""
+        with self._engine.connect() as connection:
+            value: str | None = connection.execute(select(META.c.value).where(META.c.key == key)).scalar()
+        return value
+
+    def keep_note(self, key: str, value: str | None) -> None:
+        """Keep a note, or forget it."""
+        with self._engine.begin() as connection:
+            connection.execute(delete(META).where(META.c.key == key))
+            if value is not None:
+                connection.execute(insert(META).values(key=key, value=value))
 
     def courses(self, state: str = KEPT) -> list[NamedCourse]:
         """The courses in this state, by name."""

@@ -19,11 +19,10 @@ from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.reading import Reading, read
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
-from samovar.tui.hand_sheets import ask_noise, ask_reading
+from samovar.tui.run_row import RunRow
 from samovar.tui.run_strips import strip_view
 from samovar.tui.run_words import due_by_hand, far_numbers, step_rule
-from samovar.tui.screens.place import Place
-from samovar.tui.sheets.ask import Ask
+from samovar.tui.screens.hand_actions import HandActions
 from samovar.tui.widgets.banner import Banner
 from samovar.tui.widgets.far_view import FarView
 from samovar.tui.widgets.live_samples import LiveSamples
@@ -36,7 +35,7 @@ REDRAW_S = 0.5
 READ_EVERY_S = 1.5
 
 
-class BenchPlace(Place):
+class BenchPlace(HandActions):
     """Recording, with everything one needs to see while it goes on."""
 
     NAME = "bench"
@@ -55,9 +54,12 @@ class BenchPlace(Place):
             show=False,
             tooltip="a load started by hand: it runs now, or it has ended",
         ),
-        Binding("l", "load", "Other load", tooltip="with no review: choose another load"),
+        Binding("l", "load", "Other load", show=False, tooltip="with no review: choose another load"),
         Binding("f", "far", "Far", tooltip="four numbers, large, to be read from across the room; and back"),
-        Binding("i", "more", "More", tooltip="show the lesser quantities too"),
+        Binding(
+            "w", "row", "In a row", tooltip="record the proposed runs one after another; again to end it"
+        ),
+        Binding("i", "more", "More", show=False, tooltip="show the lesser quantities too"),
         Binding("enter", "trace", "Trace", tooltip="read the finished run closely"),
     ]
     CSS = """
@@ -85,6 +87,7 @@ class BenchPlace(Place):
         self._free_load = 0
         self._announced: set[str] = set()
         self._alerts = AlertBook()
+        self._followed: set[str] = set()
         self._settled_in: float | None = None
 
     def body(self) -> ComposeResult:
@@ -100,14 +103,7 @@ class BenchPlace(Place):
     def on_mount(self) -> None:
         """Redraw twice a second."""
         self.set_interval(REDRAW_S, self.tick)
-
-    @property
-    def live(self) -> LiveRun | None:
-        """The run under way or just finished."""
-        return self.session.live
-
-    def _under_way(self) -> bool:
-        return self.live is not None and not self.live.sealed.is_set()
+        self.set_interval(1.0, self.go_on)
 
     def title_line(self) -> Text:
         """What is recorded, the room, the time."""
@@ -118,12 +114,12 @@ class BenchPlace(Place):
         if live.setup is not None and self.session.review is not None:
             parts.append(f"pass {live.pass_number} of {self.session.review.passes_wanted}")
         text = self.trail(*parts) if not self.narrow else Text(" ▸ ".join(parts), no_wrap=True)
-        room = self._room()
+        room = self.room_c()
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
         right = f"  room {room:.1f} ±0.3 °C  " if room is not None else "  room not known  "
         text.append(right, self.palette.soft)
-        state = "●" if self._under_way() else "■"
-        colour = self.colour("temperature") if self._under_way() else self.palette.soft
+        state = "●" if self.under_way else "■"
+        colour = self.colour("temperature") if self.under_way else self.palette.soft
         text.append(f"{state} {clock_text(elapsed)}", f"bold {colour}")
         return text
 
@@ -143,7 +139,7 @@ class BenchPlace(Place):
 
     def action_record(self) -> None:
         """Begin the run that stands ready."""
-        if self._under_way():
+        if self.under_way:
             self.notify("A run is under way: stop it with s first.", severity="warning")
             return
         cell = self.session.next_cell()
@@ -175,60 +171,51 @@ class BenchPlace(Place):
         live.start()
         self.refresh_all()
 
+    def action_row(self) -> None:
+        """Runs in a row from now on, or no longer."""
+        row = RunRow(self.session)
+        if not row.on and self.session.next_cell() is None:
+            self.notify(
+                "Nothing is proposed: frame a review first, or all its passes are in.", severity="warning"
+            )
+            return
+        row.turn(not row.on)
+        self.notify("Runs go on in a row; w ends it." if row.on else "No further run begins by itself.")
+        if row.on and not self.under_way:
+            self.action_record()
+        self.refresh_all()
+
+    def go_on(self) -> None:
+        """After a run: the next by itself, or a prompt; also while another place is shown."""
+        live, row = self.live, RunRow(self.session)
+        if live is None or not live.sealed.is_set() or live.id in self._followed or not row.on:
+            return
+        self._announce_end(live)
+        self._followed.add(live.id)
+        following = row.after(live)
+        if following.kind == "start":
+            self.action_record()
+            return
+        if following.kind == "done":
+            row.turn(False)
+        self.app.bell()
+        self.query_one(Banner).announce(following.words, following.kind == "paused")
+        self.notify(
+            following.words, timeout=30, severity="warning" if following.kind != "done" else "information"
+        )
+
     def action_load(self) -> None:
         """Another load, where no review says which."""
-        if not self._under_way() and self.session.next_cell() is None:
+        if not self.under_way and self.session.next_cell() is None:
             self._free_load += 1
             self.session.live = None
             self.refresh_all()
 
     def action_stop(self) -> None:
         """Stop the load and seal the run."""
-        if self._under_way() and self.live is not None:
+        if self.under_way and self.live is not None:
             self.live.stop()
             self.notify("Stopped: the load is off, the run is sealed.")
-
-    def action_by_hand(self) -> None:
-        """The load that a person starts elsewhere runs now, or has ended."""
-        live = self.live
-        if live is None or not self._under_way() or not live.by_hand:
-            self.notify("Only a load that is started by hand needs this.", severity="warning")
-        elif live.step == "load":
-            live.load_over()
-            self.notify("Ended: the course goes on to the cool-down.")
-        else:
-            live.release()
-            self.notify("It runs: press g again when it has ended.")
-
-    @work
-    async def action_mark(self) -> None:
-        """Note something."""
-        live = self.live
-        if live is None or not self._under_way():
-            self.notify("Marks need a run under way: press r to record.", severity="warning")
-            return
-        words = await self.app.push_screen_wait(Ask("What happened?", hint="fans to full, panel off, …"))
-        if words and self._under_way():
-            live.note(words)
-
-    @work
-    async def action_noise(self) -> None:
-        """Type in a sound level."""
-        await self._by_hand("noise")
-
-    @work
-    async def action_reading(self) -> None:
-        """Type in a reading of another kind."""
-        await self._by_hand("reading")
-
-    async def _by_hand(self, what: str) -> None:
-        live = self.live
-        if live is None or not self._under_way():
-            self.notify("A reading by hand needs a run under way: press r to record.", severity="warning")
-        elif what == "noise":
-            await ask_noise(self, live)
-        else:
-            await ask_reading(self, live, self._room())
 
     def action_more(self) -> None:
         """More or fewer strips."""
@@ -261,18 +248,19 @@ class BenchPlace(Place):
             self._specs = tuple(plan_strips(samples.channels, samples.values, live.facts, self._more))
         elapsed = float(time_s[-1])
         self.query_one("#strips", StripStack).show(
-            strip_view(live, self._specs, self._reading, self._room(), elapsed), samples.envelope
+            strip_view(live, self._specs, self._reading, self.room_c(), elapsed), samples.envelope
         )
         panel = self._settle_view(live)
         self.query_one(SettlePanel).show(panel)
-        self._alert(alerts_of(live, panel, time_s, values) if self._under_way() else [])
+        if self.under_way:
+            self._alert(alerts_of(live, panel, time_s, values))
         if self.has_class("-far"):
             self.query_one(FarView).show(far_numbers(live, panel))
         if self.has_class("-narrow") or self.has_class("-far"):
             self.query_one("#brief", Static).update(brief_line(panel, self.palette, live.waiting))
         self.query_one("#title", Static).update(self.title_line())
         pace = READ_EVERY_S * min(max(live.machine.clock.speed, 1.0), 8.0)
-        if elapsed - self._read_at >= pace and self._under_way():
+        if elapsed - self._read_at >= pace and self.under_way:
             self._read_at = elapsed
             self.read_live(live)
 
@@ -290,18 +278,6 @@ class BenchPlace(Place):
             return
         self.toggle_class("-far")
         self.tick()
-
-    def _room(self) -> float | None:
-        live = self.live
-        if live is None:
-            return None
-        _, values = live.arrays()
-        for i, channel in enumerate(live.channels):
-            if channel.quantity == "temperature" and channel.role == "inlet" and values.shape[1]:
-                recent = values[i, -60:]
-                recent = recent[np.isfinite(recent)]
-                return float(recent.mean()) if len(recent) else None
-        return live.facts.room.temperature_c
 
     def _die(self) -> float | None:
         live = self.live
@@ -332,7 +308,7 @@ class BenchPlace(Place):
             step=live.step,
             rule=rules.get(live.step, "sealed" if live.sealed.is_set() else ""),
             heading=reading.forecast if reading and live.step != "idle" else None,
-            room_c=self._room(),
+            room_c=self.room_c(),
             drift_k_per_min=drift.per_min if drift and loaded else None,
             settled_in_s=self._settled_in if loaded and not settled else None,
             settled=settled and loaded,
@@ -384,6 +360,7 @@ class BenchPlace(Place):
         if live.id in self._announced:
             return
         self._announced.add(live.id)
+        self.query_one(Banner).announce("", False)
         self.session.reload()
         self.session.trace_run = live.number
         self._reading = self.session.archive.runs.reading(live.number)

@@ -106,7 +106,15 @@ class ReadyBox(Vertical):
         )
         others = f", and over {', '.join(also)}" if also else ""
         line("guard", f"stops the load over {spec.stop_above_c:.0f} °C{others}")
-        text.append("\nPress r to record, 2 to choose another cell.", palette.text)
+        if session.archive.plans.note("runs in a row") == str(setup.review_id):
+            text.append(
+                "\nRuns in a row are under way: r goes on with this one, w ends it.", f"bold {palette.brass}"
+            )
+        else:
+            text.append(
+                "\nPress r to record, w to record all proposed runs in a row, 2 to choose another cell.",
+                palette.text,
+            )
         return text
 
     @staticmethod
