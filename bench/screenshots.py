@@ -32,7 +32,8 @@ SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     (("4",), 2.0, "trace"),
     (("2", "Down", "Down", "r"), 1.5, "bench-ready"),
     (("r",), 26.0, "bench"),
-    (("C-t",), 1.5, "bench-light"),
+    (("f",), 1.5, "bench-far"),
+    (("f", "C-t"), 1.5, "bench-light"),
 )
 
 

@@ -12,7 +12,7 @@ from samovar.core.fields import Field, check_value, read_field, value_shown, val
 from samovar.core.handling import note_typed, read_note
 from samovar.core.money import Rate, convert, price_typed, read_price, read_rate, without_tax
 from samovar.core.product import KINDS, NOTE_KINDS, Note, Price, Product
-from samovar.core.setup_changes import Arrangement, change_words, differences
+from samovar.core.setup_changes import Arrangement, change_words, differences, hand_work
 from samovar.core.units import DIMENSIONS, Unreadable
 
 
@@ -163,6 +163,18 @@ class NotesAndChangesTest(unittest.TestCase):
              "side panel: on, not off", "sustained budget: as the rig has it, not 110 W"],
         )  # fmt: skip
         self.assertEqual(differences(one, one), [])
+        self.assertEqual(
+            hand_work(one, other),
+            [
+                "go to Rig B",
+                "take off Osprey",
+                "fit Tern",
+                "fan speed: as the rig has it",
+                "side panel: off",
+                "sustained budget: 110 W",
+            ],
+        )
+        self.assertEqual(hand_work(one, one), [])
         back = [(d.what, d.other, d.one) for d in differences(other, one)]
         self.assertEqual(sorted(back), sorted((d.what, d.one, d.other) for d in differences(one, other)))
         self.assertEqual(

@@ -84,3 +84,15 @@ def differences(a: Arrangement, b: Arrangement) -> list[Difference]:
         ]
         found.append(Difference(known.label if known else key, *words))
     return found
+
+
+def hand_work(before: Arrangement, after: Arrangement) -> list[str]:
+    """What hands have to do to turn one setup into another, in the order it is done: `take off Tern L9`,
+    `fit Fjord 280`, `side panel: off`."""
+    moved = [f"go to {after.rig}"] if after.rig != before.rig and after.rig else []
+    had, wanted = [name for _, name in before.products], [name for _, name in after.products]
+    off = [f"take off {name}" for name in had if name not in wanted]
+    fit = [f"fit {name}" for name in wanted if name not in had]
+    products = {kind for kind, _ in (*before.products, *after.products)} | {"rig"}
+    changed = [f"{d.what}: {d.other}" for d in differences(before, after) if d.what not in products]
+    return [*moved, *off, *fit, *changed]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from samovar.archive.live import LiveRun
-from samovar.core.setup_changes import differences
+from samovar.core.setup_changes import hand_work
 from samovar.tui.session import Session
 
 _NOTE = "runs in a row"
@@ -47,9 +47,9 @@ class RunRow:
             return NextStep("done", "EVERY CELL HAS ITS PASSES")
         setup, load, _ = cell
         before = live.setup.arrangement if live.setup is not None else None
-        apart = differences(setup.arrangement, before) if before is not None else []
-        if apart:
-            return NextStep("hands", f"CHANGE {'; '.join(d.words for d in apart)}. Then press r")
+        to_do = hand_work(before, setup.arrangement) if before is not None else []
+        if to_do:
+            return NextStep("hands", f"NOW {'; '.join(to_do)}. Then press r")
         own = self._session.archive.plans.own_loads().get(load)
         if own is not None and own.kind == "by hand":
             return NextStep("hands", f"NEXT {load}: be at the machine, then press r")

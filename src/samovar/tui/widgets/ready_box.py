@@ -13,7 +13,7 @@ from textual.widgets import Static
 
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import CourseSpec
-from samovar.core.setup_changes import differences
+from samovar.core.setup_changes import hand_work
 from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.session import Session
@@ -124,7 +124,7 @@ class ReadyBox(Vertical):
         fitted = next((s for s in review.setups if plan and s.name == plan.fitted), None) if review else None
         if fitted is None or fitted.id == setup.id:
             return []
-        return [d.words for d in differences(setup.arrangement, fitted.arrangement)]
+        return hand_work(fitted.arrangement, setup.arrangement)
 
     def _free(self, session: Session, load: str, spec: CourseSpec) -> Text:
         """A run that no review asks for."""
