@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import shutil
 import tempfile
 import unittest
 from pathlib import Path
@@ -107,6 +108,26 @@ class LinuxTest(unittest.TestCase):
         self.assertEqual(values[1], 50.0)
         path.write_text("46000\n")
         self.assertEqual(source.sample()[0], 46.0)
+
+    def test_a_device_that_comes_back_under_another_number_is_found_again(self) -> None:
+        self.tree.chip(0, "0000:01:00.0", "nvme", temp1_input=33000)
+        self.tree.chip(1, "0000:02:00.0", "spd", temp1_input=44000)
+        now = [0.0]
+        source = LinuxSource(self.tree.root, lambda: now[0])
+        self.addCleanup(source.close)
+        names = [c.id.split(":")[1] for c in source.channels]
+        # The kernel answers no more for a device that is gone, though its files are still open here.
+        (self.tree.root / "sys/devices/0000:01:00.0/hwmon/hwmon0/temp1_input").write_text("")
+        shutil.rmtree(self.tree.root / "sys/devices/0000:01:00.0")
+        (self.tree.root / "sys/class/hwmon/hwmon0").unlink()
+        for _ in range(4):
+            now[0] += 1.0
+            self.assertTrue(math.isnan(dict(zip(names, source.sample(), strict=True))["nvme"]))
+        self.tree.chip(7, "0000:01:00.0", "nvme", temp1_input=35000)
+        for _ in range(8):
+            now[0] += 1.0
+            values = dict(zip(names, source.sample(), strict=True))
+        self.assertEqual(values, {"nvme": 35.0, "spd": 44.0})
 
     def test_zones_that_hwmon_shows_already_are_not_shown_twice(self) -> None:
         self.tree.put("sys/devices/virtual/thermal/thermal_zone0/type", "acpitz")

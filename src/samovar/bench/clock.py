@@ -31,6 +31,15 @@ def wall_time() -> str:
     return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
 
 
+_BOOT_TIME = getattr(time, "CLOCK_BOOTTIME", None)
+
+
+def running_time() -> float:
+    """Seconds since an arbitrary moment, never set back, those that the machine slept through among them: a
+    suspended machine leaves a gap in its run, not a seam."""
+    return time.monotonic() if _BOOT_TIME is None else time.clock_gettime(_BOOT_TIME)
+
+
 class MonotonicClock:
     """The machine's own monotonic clock."""
 
@@ -38,11 +47,11 @@ class MonotonicClock:
 
     def now(self) -> float:
         """Seconds since an arbitrary moment."""
-        return time.monotonic()
+        return running_time()
 
     def wait_until(self, moment: float, wake: threading.Event | None = None) -> None:
         """Sleep until a moment, or until `wake` is set."""
-        remaining = moment - time.monotonic()
+        remaining = moment - running_time()
         if remaining > 0:
             if wake is None:
                 time.sleep(remaining)

@@ -22,6 +22,8 @@ from samovar.core.recording import Mark
 from samovar.sources.protocol import Source
 
 NAN = float("nan")
+LEAP_S = 10.0
+"""A longer time between two samples is no hitch any more."""
 WORK = Channel("Work", "work", "1/s", "other", "cpu", "load:work")
 
 
@@ -122,6 +124,7 @@ class Recorder:
         self.load: Load | None = self._loads[0] if self._loads else None
         self._set_fans = set_fans
         self.load_end: LoadEnd | None = None
+        self._last_at_s: float | None = None
         self._sink = sink
         self._guard = guard
         self._interval_s = 1.0 / rate_hz
@@ -203,6 +206,7 @@ class Recorder:
             at_s = self.elapsed() if tick else 0.0
             values = self._collect()
             self._sink.append(at_s, values)
+            self._tell_a_leap(at_s)
             self._hand_on_marks()
             if self._stop.is_set():
                 return Outcome("stopped", "stopped by hand", at_s)
@@ -224,6 +228,14 @@ class Recorder:
             # A tick that was missed is not made up: the next one on the grid is taken.
             tick = max(tick + 1, math.floor(self.elapsed() / self._interval_s + 0.25))
             self.clock.wait_until(self._start + tick * self._interval_s, self._stop)
+
+    def _tell_a_leap(self, at_s: float) -> None:
+        """A long time without a sample is marked: the machine slept, or everything stood still."""
+        last, self._last_at_s = self._last_at_s, at_s
+        if last is not None and at_s - last > max(LEAP_S, 5.0 * self._interval_s):
+            self._sink.mark(
+                Mark(at_s, f"no sample for {at_s - last:.0f} s: the machine slept, or stood still")
+            )
 
     def _look_for_the_end(self) -> None:
         """A load that ends by itself, such as a command, ends its step."""

@@ -28,6 +28,10 @@ def _readers(sysroot: Path, clock: Callable[[], float]) -> list[Reader]:
     ]
 
 
+LOOK_AFTER, LOOK_EVERY_S = 3, 5.0
+"""A sensor that failed so many samples running is looked for anew, at most so often."""
+
+
 def _reason(problem: Exception) -> str:
     if isinstance(problem, PermissionError):
         return "permission denied: another user may read it, run as that user or grant reading"
@@ -76,7 +80,8 @@ class LinuxSource:
     """The kernel's sensors of one machine, those that can be used, sampled together.
 
     A channel that is unreadable or implausible when the source is opened is left out (`refused` says
-    which and why); one that fails later gives NaN from then on, and comes back by itself.
+    which and why); one that fails later gives NaN from then on, and comes back by itself: under its own name,
+    were its device numbered otherwise by then.
     """
 
     name = "kernel"
@@ -92,6 +97,9 @@ class LinuxSource:
                 reader.close()
                 self.refused.append(probed)
         self._channels = tuple(_unique([r.channel for r in self._readers]))
+        self._sysroot, self._clock = sysroot, clock
+        self._failed = [0] * len(self._readers)
+        self._healed_at = clock()
 
     @property
     def channels(self) -> tuple[Channel, ...]:
@@ -101,13 +109,32 @@ class LinuxSource:
     def sample(self) -> list[float]:
         """One value for each channel; NaN where the kernel gave none or an implausible one."""
         out = []
-        for reader in self._readers:
+        for index, reader in enumerate(self._readers):
             try:
                 value = reader.value()
                 out.append(NAN if reader.implausible(value) else value)
+                self._failed[index] = 0
             except (OSError, ValueError):
                 out.append(NAN)
+                self._failed[index] += 1
+        if max(self._failed, default=0) >= LOOK_AFTER:
+            self._look_again()
         return out
+
+    def _look_again(self) -> None:
+        """Find lost sensors by their names: a device that comes back may have another number."""
+        if self._clock() - self._healed_at < LOOK_EVERY_S:
+            return
+        self._healed_at = self._clock()
+        lost = {r.channel.id: k for k, r in enumerate(self._readers) if self._failed[k] >= LOOK_AFTER}
+        for reader in _readers(self._sysroot, self._clock):
+            index = lost.get(reader.channel.id)
+            if index is None or _probe(reader).status != "ok":
+                reader.close()
+                continue
+            self._readers[index].close()
+            self._readers[index] = reader
+            self._failed[index] = 0
 
     def sample_one(self, index: int) -> float:
         """One channel alone, for the guard's quick look; NaN as above. Rates are not for this."""
