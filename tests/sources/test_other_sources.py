@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,6 +13,7 @@ from samovar.core.idle import idle_load
 from samovar.core.phases import activity, find_phases
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark, Recording
+from samovar.exchange.titles import channel_named
 from samovar.sources.hand import HandSource
 from samovar.sources.own_share import CHANNEL, OwnShare
 from samovar.sources.replay import ReplaySource
@@ -105,6 +107,9 @@ class OwnShareTest(unittest.TestCase):
         self.assertEqual(find_phases(joined), find_phases(whole))
         only = Recording((CHANNEL,), whole.time_s, loud[None, :])
         self.assertIsNone(activity(only))
+        self.assertEqual(
+            replace(channel_named(CHANNEL.name, "load"), id=CHANNEL.id), CHANNEL, "an export keeps what it is"
+        )
 
     def test_a_busy_idle_is_told(self) -> None:
         time_s = np.arange(200.0)

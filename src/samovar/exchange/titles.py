@@ -83,7 +83,7 @@ def channel_named(name: str, quantity: str) -> Channel:
         gpu = re.search(r"gpu|graphics", text)
         core = re.search(r"(core|thread|cpu) ?#?\d+", text)
         role, domain = ("gpu", "gpu") if gpu else ("core" if core else "package", "cpu")
-        if re.search(r"memory|\bram\b|fan|pump|duty|disk|battery", text):
+        if re.search(r"memory|\bram\b|fan|pump|duty|disk|battery|samovar itself", text):
             role, domain = "other", "board"
     elif quantity == "flag":
         role, domain = ("package" if "package" in text else "core"), "cpu"

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from samovar.core.quantity import Channel
 
-CHANNEL = Channel("Samovar itself", "load", "%", "other", "case", "own:cpu")
+CHANNEL = Channel("Samovar itself", "load", "%", "other", "board", "own:cpu")
 
 
 class OwnShare:
