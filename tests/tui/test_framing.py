@@ -123,6 +123,9 @@ class ShelfTest(Driven):
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1", "enter")
             await until(pilot, lambda: form_open(app))
+            before = app.screen.focused
+            await pilot.press("pagedown", "up", "pageup")
+            self.assertIs(app.screen.focused, before)
             await pilot.press("x", "escape")
             self.assertIn("Esc again", text_of(app, "#form-wrong"))
             await pilot.press("escape")

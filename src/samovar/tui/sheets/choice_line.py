@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import ClassVar
 
 from rich.text import Text
 from textual import events
-from textual.binding import Binding, BindingType
 from textual.widget import Widget
 
 from samovar.tui.theme import palette_of
@@ -21,10 +19,6 @@ class ChoiceLine(Widget, can_focus=True):
     ChoiceLine:focus { background: $line; }
     FormSheet.-narrow ChoiceLine { width: 32; }
     """
-    BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("left", "turn(-1)", show=False),
-        Binding("right,space", "turn(1)", show=False),
-    ]
 
     def __init__(self, choices: Sequence[str], value: str) -> None:
         super().__init__()
@@ -36,7 +30,7 @@ class ChoiceLine(Widget, can_focus=True):
         """The choice."""
         return self._choices[self._at] if self._choices else ""
 
-    def action_turn(self, by: int) -> None:
+    def turn(self, by: int) -> None:
         """The next or the one before, around the ends."""
         if self._choices:
             self._at = (self._at + by) % len(self._choices)
@@ -45,15 +39,18 @@ class ChoiceLine(Widget, can_focus=True):
     def on_click(self) -> None:
         """A click goes on to the next."""
         self.focus()
-        self.action_turn(1)
+        self.turn(1)
 
     def on_key(self, event: events.Key) -> None:
-        """A letter jumps."""
-        if event.character and event.character.isalnum():
+        """Arrows and space go through the choices, a letter jumps. Handled here and not as bindings: those go by
+        whatever has the focus once they are looked up, which a fast Enter behind them may have moved."""
+        if event.key in ("left", "right", "space"):
+            self.turn(-1 if event.key == "left" else 1)
+            event.stop()
+        elif event.character and event.character.isalnum():
             order = [(self._at + 1 + k) % len(self._choices) for k in range(len(self._choices))]
-            found = next(
-                (k for k in order if self._choices[k].lower().startswith(event.character.lower())), None
-            )
+            letter = event.character.lower()
+            found = next((k for k in order if self._choices[k].lower().startswith(letter)), None)
             if found is not None:
                 self._at = found
                 self.refresh()
@@ -81,9 +78,6 @@ class PickList(Widget, can_focus=True):
     PickList:focus { background: $line; }
     FormSheet.-narrow PickList { width: 60; }
     """
-    BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("space", "pick", show=False),
-    ]
 
     def __init__(self, options: Sequence[tuple[str, str]], value: Sequence[str]) -> None:
         super().__init__()
@@ -111,7 +105,7 @@ class PickList(Widget, can_focus=True):
         self.refresh()
         return True
 
-    def action_pick(self) -> None:
+    def pick(self) -> None:
         """Pick it, or put it back."""
         if not self._options:
             return
@@ -122,13 +116,19 @@ class PickList(Widget, can_focus=True):
             self._chosen.append(name)
         self.refresh()
 
+    def on_key(self, event: events.Key) -> None:
+        """Space picks what is under the pointer."""
+        if event.key == "space":
+            self.pick()
+            event.stop()
+
     def on_click(self, event: events.Click) -> None:
         """A click picks."""
         self.focus()
         first = self._first()
         if 0 <= first + event.y < len(self._options):
             self._at = first + event.y
-            self.action_pick()
+            self.pick()
 
     def _first(self) -> int:
         shown = max(1, self.size.height)

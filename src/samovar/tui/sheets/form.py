@@ -96,6 +96,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
         self._check = check
         self._entries: dict[str, Widget] = {}
         self._warned = False
+        self._moved = False
 
     def compose(self) -> ComposeResult:
         """Title, lines by section, keys."""
@@ -150,7 +151,9 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             self._show_read(line)
         needed = [x.field.key for x in self._text.lines if x.field.needed]
         first = next((k for k in needed if not self._typed(k)), next(iter(self._entries)))
-        self.set_focus(self._entries[first])
+        # Whoever types ahead may be further on already.
+        if not self._moved:
+            self.set_focus(self._entries[first])
         self._before = {key: self._typed(key) for key in self._entries}
 
     def _line(self, key: str) -> Line:
@@ -222,8 +225,9 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
 
     def action_step(self, by: int) -> None:
         """To another line. The focus is set at once: the next key must not find the old one."""
+        self._moved = True
         entries = list(self._entries.values())
-        here = next((k for k, e in enumerate(entries) if e.has_focus), 0)
+        here = next((k for k, e in enumerate(entries) if e is self.focused), 0)
         self.set_focus(entries[max(0, min(len(entries) - 1, here + by))])
 
     def action_keep(self) -> None:
