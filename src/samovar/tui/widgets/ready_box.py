@@ -16,6 +16,7 @@ from samovar.bench.course_spec import CourseSpec
 from samovar.core.setup_changes import hand_work
 from samovar.report import number
 from samovar.sources.protocol import Probed
+from samovar.tui.run_row import RunRow
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.quiet_table import QuietTable
@@ -106,7 +107,7 @@ class ReadyBox(Vertical):
         )
         others = f", and over {', '.join(also)}" if also else ""
         line("guard", f"stops the load over {spec.stop_above_c:.0f} °C{others}")
-        if session.archive.plans.note("runs in a row") == str(setup.review_id):
+        if RunRow(session).on:
             text.append(
                 "\nRuns in a row are under way: r goes on with this one, w ends it.", f"bold {palette.brass}"
             )
