@@ -80,6 +80,8 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
         Binding(
             "enter", "go_on", "On", show=False, priority=True, tooltip="to the next line; on the last, keep"
         ),
+        Binding("tab", "step(1)", "On", show=False, priority=True, tooltip="to the next line"),
+        Binding("shift+tab", "step(-1)", "Back", show=False, priority=True, tooltip="to the line before"),
         Binding("pagedown", "step(8)", "On", show=False, priority=True, tooltip="eight lines on"),
         Binding("pageup", "step(-8)", "Back", show=False, priority=True, tooltip="eight lines back"),
         Binding(
@@ -96,7 +98,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
         self._check = check
         self._entries: dict[str, Widget] = {}
         self._warned = False
-        self._moved = False
+        self._at: int | None = None
 
     def compose(self) -> ComposeResult:
         """Title, lines by section, keys."""
@@ -152,8 +154,9 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
         needed = [x.field.key for x in self._text.lines if x.field.needed]
         first = next((k for k in needed if not self._typed(k)), next(iter(self._entries)))
         # Whoever types ahead may be further on already.
-        if not self._moved:
-            self.set_focus(self._entries[first])
+        if self._at is None:
+            self._at = list(self._entries).index(first)
+        self.set_focus(list(self._entries.values())[self._at])
         self._before = {key: self._typed(key) for key in self._entries}
 
     def _line(self, key: str) -> Line:
@@ -212,23 +215,29 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
 
     def action_go_on(self) -> None:
         """To the next line; on the last one keep."""
-        if self.focused is list(self._entries.values())[-1]:
+        if self._at == len(self._entries) - 1:
             self.action_keep()
         else:
             self.action_step(1)
 
     def action_move(self, by: int) -> None:
         """Within a list as far as it goes, else to another line."""
-        here = self.focused
+        here = list(self._entries.values())[self._at or 0]
         if not (isinstance(here, PickList) and here.move(by)):
             self.action_step(by)
 
     def action_step(self, by: int) -> None:
-        """To another line. The focus is set at once: the next key must not find the old one."""
-        self._moved = True
+        """To another line. Which one it is, is kept here: the focus may lag behind while the form is laid out."""
         entries = list(self._entries.values())
-        here = next((k for k, e in enumerate(entries) if e is self.focused), 0)
-        self.set_focus(entries[max(0, min(len(entries) - 1, here + by))])
+        here = self._at if self._at is not None else 0
+        self._at = max(0, min(len(entries) - 1, here + by))
+        self.set_focus(entries[self._at])
+
+    def on_click(self) -> None:
+        """The mouse may have gone to another line."""
+        entries = list(self._entries.values())
+        if self.focused in entries:
+            self._at = entries.index(self.focused)
 
     def action_keep(self) -> None:
         """Keep it all, or show what is wrong."""
@@ -242,6 +251,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             if value is not None:
                 values[line.field.key] = value
         if wrong:
+            self._at = list(self._entries).index(wrong[0].field.key)
             self.set_focus(self._entries[wrong[0].field.key])
             self.query_one("#form-wrong", Static).update(
                 f"{wrong[0].field.label}: see the line; nothing is kept yet."
