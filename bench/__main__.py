@@ -4,13 +4,19 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, keeping, recording
+from bench import drawing, keeping, loads, recording, settling
 from bench.table import Row, table
 
 
 def main() -> int:
-    """Measure all, or what is named (recording, drawing, keeping)."""
-    parts = {"drawing": drawing, "keeping": keeping, "recording": recording}
+    """Measure all, or what is named (drawing, keeping, recording, loads, settling)."""
+    parts = {
+        "drawing": drawing,
+        "keeping": keeping,
+        "recording": recording,
+        "loads": loads,
+        "settling": settling,
+    }
     rows: list[Row] = []
     for name, part in parts.items():
         if len(sys.argv) == 1 or name in sys.argv[1:]:

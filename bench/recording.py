@@ -28,6 +28,9 @@ def measure() -> Iterator[Row]:
             yield Row("the same, memory", memory, 90.0, "MB")
     if shutil.which("tmux"):
         yield Row("Bench on screen, 64 channels, twice a second: share of a core", _on_screen(), 8.0, "%")
+    share, every_s = _live_reading()
+    yield Row("held ribbon and settle panel, 2 h at 10 Hz x 64: share of a core", share, 1.0, "%")
+    yield Row("the same, brought up to date every", every_s, None, "s")
     yield Row("from die over the guard temperature to the load stopped", _guard(), 0.5, "s")
 
 
@@ -84,6 +87,31 @@ def _on_screen() -> float:
             return _share(process, 20.0)
         finally:
             subprocess.run([*tmux, "kill-server"], check=False)
+
+
+def _live_reading() -> tuple[float, float]:
+    """At the end of two hours, when a look costs most: percent of a core, and seconds from look to look."""
+    from bench.tree import wide_recording
+    from samovar.core.facts import Facts
+    from samovar.core.live_reading import COST_SHARE, LiveReading
+    from samovar.tui.live_reader import EVERY_S
+
+    run = wide_recording(7200.0, 10.0)
+    live = LiveReading(run.channels, Facts())
+    live.extend(run.time_s, run.values)
+    live.findings()
+    began = time.thread_time()
+    for _ in range(5):
+        live.findings()
+    cost = (time.thread_time() - began) / 5.0
+    every_s = max(EVERY_S, cost / COST_SHARE)
+    fresh = LiveReading(run.channels, Facts())
+    began = time.thread_time()
+    ends = range(5, len(run.time_s) + 1, 5)
+    for end in ends:
+        fresh.extend(run.time_s[:end], run.values[:, :end])
+    growing = (time.thread_time() - began) / 7200.0
+    return 100.0 * (cost / every_s + growing), every_s
 
 
 class _Load:

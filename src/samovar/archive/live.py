@@ -232,9 +232,11 @@ class LiveRun:
         with self._lock:
             return self._time[: self._count], self._values[:, : self._count]
 
+    def marks(self) -> tuple[Mark, ...]:
+        """The marks so far, in order of time."""
+        with self._lock:
+            return tuple(sorted(self._marks, key=lambda m: m.at_s))
+
     def recording(self) -> Recording:
         """The run so far."""
-        time_s, values = self.arrays()
-        with self._lock:
-            marks = tuple(self._marks)
-        return Recording(self.channels, time_s, values, marks)
+        return Recording(self.channels, *self.arrays(), self.marks())

@@ -12,13 +12,20 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from samovar.bench.course_spec import CourseSpec, CourseStep
-from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, find_steady
+from samovar.core.steady import (
+    DRIFT_LIMIT_K_PER_MIN,
+    POWER_DRIFT_PCT_PER_MIN,
+    find_steady,
+    has_settled,
+)
 from samovar.core.uncertainty import mean_of
 
 CHECK_EVERY_S = 10.0
 READING_WAIT_S = 90.0
 """So long a settled load waits for a reading that is due, where a person attends."""
-DRIFT_MARGIN = 0.7
+MOST_LEFT_K = 0.27
+"""A load is not over while more than this of its way is still ahead."""
+DRIFT_MARGIN = 0.9
 """The course asks for a little less drift than the reading does, so that the reading finds it steady too."""
 
 
@@ -150,28 +157,25 @@ class Course:
             return True
         if length < 1.5 * self.spec.steady_least_s or not self._due(at_s):
             return False
-        # Steady now means that the last stretch is; what came before need not be looked at again.
-        reach = max(2.0 * self.spec.steady_least_s, 0.5 * length)
-        begin = self._tail(min(reach, length - 30.0))
-        time_s, die = np.array(self._time[begin:]), np.array(self._die[begin:])
-        drift_limit = DRIFT_MARGIN * DRIFT_LIMIT_K_PER_MIN
-        # Most checks come long before it settles: a plain slope over the last stretch says so cheaply.
-        recent = slice(self._tail(self.spec.steady_least_s) - begin, None)
-        if _slope_per_min(time_s[recent], die[recent]) > 2.0 * drift_limit:
+        least = self.spec.steady_least_s
+        begin = self._tail(length)
+        time_s, die, power = (np.array(row[begin:]) for row in (self._time, self._die, self._power))
+        good = np.isfinite(die)
+        if not has_settled(time_s[good], die[good], DRIFT_MARGIN * DRIFT_LIMIT_K_PER_MIN, least, MOST_LEFT_K):
             return False
-        window = find_steady(time_s, die, drift_limit, self.spec.steady_least_s, windows=4)
-        if not window.found:
-            return False
-        if self.spec.within_k is not None and window.start_s is not None:
-            width = mean_of(die[time_s >= window.start_s]).half_width
-            if width is None or width > self.spec.within_k:
+        if self.spec.within_k is not None:
+            window = find_steady(time_s, die, shortest_s=least)
+            mean = mean_of(die[time_s >= window.start_s]) if window.start_s is not None else None
+            if mean is None or mean.half_width is None or mean.half_width > self.spec.within_k:
                 return False
-        power = np.array(self._power[begin:])
-        if not np.isfinite(power).any() or float(np.nanmean(power)) <= 0:
+        good = np.isfinite(power)
+        if not good.any() or float(power[good].mean()) <= 0:
             return True
         # A die that rides its limit is flat at once; only its power tells that the cooler has settled.
-        share = 100.0 * power / float(np.nanmean(power))
-        return find_steady(time_s, share, 0.3, self.spec.steady_least_s, windows=4).found
+        recent = good & (time_s >= at_s - least)
+        share = 100.0 * power / float(power[good].mean())
+        limit = DRIFT_MARGIN * POWER_DRIFT_PCT_PER_MIN
+        return has_settled(time_s[good], share[good], limit, least) if recent.any() else True
 
     def _window(self, since_s: float, seconds: float) -> tuple[np.ndarray, np.ndarray] | None:
         begin = self._tail(min(seconds, self._time[-1] - since_s))

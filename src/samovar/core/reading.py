@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -16,13 +16,12 @@ from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
 from samovar.core.recording import Gap, Recording
-from samovar.core.steady import SteadyWindow, find_steady
+from samovar.core.steady import POWER_DRIFT_PCT_PER_MIN, SteadyWindow, find_steady, remaining_k
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
 
-METHOD_VERSION = 2
+METHOD_VERSION = 3
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
-POWER_DRIFT_PCT_PER_MIN = 0.4
 IDLE_TAIL_S = 30.0
 OUTLINE_POINTS = 48
 
@@ -128,6 +127,7 @@ def read(
     load = main_load(phases)
     window = _window(recording, load, held)
     steady = _steady_figures(recording, window)
+    _allow_for_the_rest(recording, load, window, steady)
     room = _room(recording, window, facts)
     forecast = _forecast(recording, phases, load, held, facts)
     return Reading(
@@ -218,6 +218,25 @@ def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[s
             mean.value, mean.half_width, float(x.std(ddof=1)), float(x.min()), float(x.max())
         )
     return out
+
+
+def _allow_for_the_rest(
+    recording: Recording, load: Phase | None, window: SteadyWindow | None, steady: dict[str, SteadyFigures]
+) -> None:
+    """By how much the window's mean lies behind where the die is going belongs to the mean's uncertainty: what
+    is left of its way when the load ends, and half of what it still went in the window."""
+    die = _name(recording, recording.die)
+    if load is None or window is None or die not in steady or recording.die is None:
+        return
+    part = _inside(recording, load)
+    row = despiked(recording.values[recording.die][part], 4.0)
+    good = np.isfinite(row)
+    left = remaining_k(recording.time_s[part][good], row[good]) if good.sum() > 32 else None
+    figures = steady[die]
+    if left is not None and figures.half_width is not None:
+        start, end = window.span or (0.0, 0.0)
+        within = abs(window.drift.per_min) * (end - start) / 120.0 if window.drift else 0.0
+        steady[die] = replace(figures, half_width=combine(figures.half_width, abs(left) + within))
 
 
 def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Measured | None:

@@ -17,6 +17,7 @@ from samovar.core.recording import Array
 from samovar.core.uncertainty import autocorrelation, correlation_time
 
 DRIFT_LIMIT_K_PER_MIN = 0.05
+POWER_DRIFT_PCT_PER_MIN = 0.45
 SHORTEST_WINDOW_S = 90.0
 _MOST_POINTS = 480
 
@@ -83,12 +84,13 @@ def swing_period(x: Array) -> int | None:
     return peak if rho[peak] * n / (n - peak) > 0.5 and peak >= 4 else None
 
 
-def drift_of(time_s: Array, x: Array) -> Drift:
+def drift_of(time_s: Array, x: Array, limit: float = DRIFT_LIMIT_K_PER_MIN) -> Drift:
     """Slope of x over time with an honest standard error.
 
     Args:
         time_s: shape (n,), seconds, rising.
         x: shape (n,), finite.
+        limit: tolerated drift, per minute; the halves may not differ by more than two minutes of it.
 
     Raises:
         ValueError: fewer than 8 samples.
@@ -108,10 +110,10 @@ def drift_of(time_s: Array, x: Array) -> Drift:
     half = len(y) // 2
     trends = [_slope(t[part], y[part]) for part in (slice(None, half), slice(half, None)) if half >= 8]
     # A tail that still bends shows in its first half, long after the slope over all has become small.
-    halves_differ = any(abs(s) > max(DRIFT_LIMIT_K_PER_MIN, 2.0 * e) for s, e, _ in trends)
+    halves_differ = any(abs(s) > max(limit, 2.0 * e) for s, e, _ in trends)
     step = abs(float(y[half:].mean() - y[:half].mean()))
-    # A difference under a tenth of a kelvin is below what any of these sensors could claim.
-    halves_differ |= step > max(0.1, 2.0 * math.sqrt(2.0) * noise)
+    # Of a temperature that is a tenth of a kelvin: less is below what any of these sensors could claim.
+    halves_differ |= step > max(2.0 * limit, 2.0 * math.sqrt(2.0) * noise)
     return Drift(slope, standard_error, halves_differ, None if period is None else period * interval)
 
 
@@ -129,12 +131,68 @@ def _slope(t: Array, y: Array) -> tuple[float, float, float]:
     return slope, standard_error, noise
 
 
+def remaining_k(time_s: Array, x: Array) -> float | None:
+    """What is left of an exponential approach, in the unit of x: from the slopes over the last quarter and the
+    quarter before it, whose ratio tells the time constant. None where they tell of no approach.
+
+    Args:
+        time_s: shape (n,), seconds, rising.
+        x: shape (n,), finite.
+    """
+    quarter = 0.25 * float(time_s[-1] - time_s[0])
+    middle, begin = (int(np.searchsorted(time_s, time_s[-1] - k * quarter)) for k in (1.0, 2.0))
+    if middle - begin < 8 or len(x) - middle < 8:
+        return None
+    early, late = _slope(time_s[begin:middle], x[begin:middle])[0], _slope(time_s[middle:], x[middle:])[0]
+    # Hardly any decay from one quarter to the next is no approach but a drift, of the room for instance.
+    if late * early <= 0 or abs(early) < 1.3 * abs(late):
+        return None
+    tau = quarter / math.log(early / late)
+    return late * math.exp(-0.5 * quarter / tau) * tau / 60.0
+
+
+def has_settled(
+    time_s: Array,
+    x: Array,
+    limit: float = DRIFT_LIMIT_K_PER_MIN,
+    shortest_s: float = SHORTEST_WINDOW_S,
+    most_left: float | None = None,
+) -> bool:
+    """Whether a load has settled by its last sample, asked while it goes on: over the shortest stretch, or over
+    a larger share of the load, where noise over the shortest looks like a drift.
+
+    Args:
+        time_s: shape (n,), seconds, the samples of the load so far.
+        x: shape (n,), finite.
+        limit: tolerated drift, per minute.
+        shortest_s: a shorter stretch proves nothing.
+        most_left: tolerated rest of an exponential approach, in the unit of x; any where None.
+    """
+    if len(x) < 8 or time_s[-1] - time_s[0] < shortest_s:
+        return False
+    total = float(time_s[-1] - time_s[0])
+    for length in dict.fromkeys(max(shortest_s, share * total) for share in (0.0, 0.15, 0.25, 0.4)):
+        begin = int(np.searchsorted(time_s, time_s[-1] - length))
+        # Most questions come long before it settles: a plain slope answers those cheaply.
+        if len(x) - begin < 8 or abs(_plain_slope(time_s[begin:], x[begin:])) > 1.2 * limit:
+            continue
+        if drift_of(time_s[begin:], x[begin:], limit).steady(limit):
+            left = remaining_k(time_s, x) if most_left is not None else None
+            return left is None or most_left is None or abs(left) <= most_left
+    return False
+
+
+def _plain_slope(time_s: Array, x: Array) -> float:
+    minutes = (time_s - time_s.mean()) / 60.0
+    return float((minutes * x).sum() / (minutes**2).sum())
+
+
 def find_steady(
     time_s: Array,
     x: Array,
     limit: float = DRIFT_LIMIT_K_PER_MIN,
     shortest_s: float = SHORTEST_WINDOW_S,
-    windows: int = 40,
+    windows: int = 60,
 ) -> SteadyWindow:
     """The longest window that ends with the stretch and is steady.
 
@@ -151,13 +209,14 @@ def find_steady(
         return SteadyWindow(None, None, "too short to tell: keep the load on longer", None)
     end = float(time_s[-1])
     total = end - float(time_s[0])
-    lengths = np.unique(np.linspace(total, shortest_s, windows).round(3))[::-1]
+    # As many lengths near the shortest as near the longest, in proportion: that is where a late calm shows.
+    lengths = np.unique(np.geomspace(total, shortest_s, windows).round(3))[::-1]
     last: Drift | None = None
     for length in lengths:
         begin = int(np.searchsorted(time_s, end - length))
         if len(x) - begin < 8:
             break
-        last = drift_of(time_s[begin:], x[begin:])
+        last = drift_of(time_s[begin:], x[begin:], limit)
         if last.steady(limit):
             return SteadyWindow(float(time_s[begin]), end, None, last)
     assert last is not None

@@ -26,7 +26,7 @@ _TAUS = np.concatenate([[0.0], np.geomspace(1.5, 20.0, 6), np.geomspace(28.0, 24
 _MOST_POINTS = 420
 _FULL_DETAIL_S = 60.0
 SETTLED_RECENT_S = 20.0
-RECENT_SHARE = 0.45
+RECENT_SHARE = 0.2
 """Samples lose weight by a factor e over this share of the load so far."""
 AHEAD_SHARE = 0.2
 """Standard uncertainty of the part of the way that is still ahead, as a share of it."""

@@ -32,7 +32,7 @@ def strip_view(
         end_s=max(span, elapsed_s),
         phases=tuple(phases),
         held=tuple(reading.held) if reading else (),
-        marks=live.recording().marks,
+        marks=live.marks(),
         room_c=room_c,
         empty="waiting for the first sample",
     )

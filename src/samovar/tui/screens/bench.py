@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import ClassVar
 
 import numpy as np
@@ -17,8 +16,9 @@ from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.reading import Reading, read
+from samovar.core.reading import Reading
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
+from samovar.tui.live_reader import LiveReader
 from samovar.tui.run_row import RunRow
 from samovar.tui.run_strips import strip_view
 from samovar.tui.run_words import due_by_hand, far_numbers, step_rule
@@ -32,7 +32,6 @@ from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
 from samovar.tui.widgets.strips import StripStack
 
 REDRAW_S = 0.5
-READ_EVERY_S = 1.5
 
 
 class BenchPlace(HandActions):
@@ -82,13 +81,12 @@ class BenchPlace(HandActions):
         self._specs: tuple[StripSpec, ...] = ()
         self._shown: LiveRun | None = None
         self._reading: Reading | None = None
-        self._read_at = -100.0
         self._more = False
         self._free_load = 0
         self._announced: set[str] = set()
         self._alerts = AlertBook()
         self._followed: set[str] = set()
-        self._settled_in: float | None = None
+        self._reader: LiveReader | None = None
 
     def body(self) -> ComposeResult:
         """What stands ready; once it runs, strips and panel."""
@@ -167,7 +165,6 @@ class BenchPlace(HandActions):
         self._announced = set()
         self._alerts = AlertBook()
         self.query_one(Banner).announce("", False)
-        self._read_at = -100.0
         live.start()
         self.refresh_all()
 
@@ -240,8 +237,11 @@ class BenchPlace(HandActions):
         if len(time_s) == 0:
             return
         if self._samples is None or self._shown is not live:
-            self._samples = LiveSamples(live.channels)
+            self._samples, self._reader = LiveSamples(live.channels), LiveReader(live)
             self._shown, self._specs = live, ()
+        found = self._reader.found if self._reader else None
+        if found is not None and not live.sealed.is_set():
+            self._reading = found.reading
         samples = self._samples
         samples.extend(time_s, values)
         if not self._specs or len(time_s) < 4:
@@ -259,10 +259,8 @@ class BenchPlace(HandActions):
         if self.has_class("-narrow") or self.has_class("-far"):
             self.query_one("#brief", Static).update(brief_line(panel, self.palette, live.waiting))
         self.query_one("#title", Static).update(self.title_line())
-        pace = READ_EVERY_S * min(max(live.machine.clock.speed, 1.0), 8.0)
-        if elapsed - self._read_at >= pace and self.under_way:
-            self._read_at = elapsed
-            self.read_live(live)
+        if self.under_way and self._reader is not None and self._reader.due():
+            self.read_live(self._reader)
 
     def _alert(self, alerts: list[Alert]) -> None:
         """The bell once for each thing that is new; the banner for as long as the gravest holds."""
@@ -296,6 +294,7 @@ class BenchPlace(HandActions):
             "load": step_rule(live),
             "cool-down": f"to {live.spec.cool_down_k:g} K of idle",
         }
+        found = self._reader.found if self._reader else None
         drift = reading.window.drift if reading and reading.window else None
         loaded = live.step == "load"
         due: list[str] = []
@@ -310,7 +309,7 @@ class BenchPlace(HandActions):
             heading=reading.forecast if reading and live.step != "idle" else None,
             room_c=self.room_c(),
             drift_k_per_min=drift.per_min if drift and loaded else None,
-            settled_in_s=self._settled_in if loaded and not settled else None,
+            settled_in_s=found.settled_in_s if found and loaded and not settled else None,
             settled=settled and loaded,
             stop_above_c=live.spec.stop_above_c if live.course else None,
             die_c=self._die(),
@@ -320,40 +319,10 @@ class BenchPlace(HandActions):
             speed=live.machine.clock.speed,
         )
 
-    @work(thread=True, exclusive=True, group="reading")
-    def read_live(self, live: LiveRun) -> None:
+    @work(thread=True, group="reading")
+    def read_live(self, reader: LiveReader) -> None:
         """Read the run so far, off the interface's thread."""
-        from samovar.core.steady import drift_of
-
-        recording = live.recording()
-        reading = read(recording, live.facts)
-        settled_in = None
-        load = reading.load_phase()
-        if live.step == "load" and load is not None and recording.die is not None:
-            part = recording.between(max(load.start_s, load.end_s - 240.0), load.end_s)
-            time_s, die = recording.time_s[part], recording.values[recording.die][part]
-            good = np.isfinite(die)
-            if good.sum() >= 20 and reading.window is not None:
-                reading = replace(
-                    reading, window=replace(reading.window, drift=drift_of(time_s[good], die[good]))
-                )
-            settled_in = self._time_to_settle(reading, self._die())
-        self.tell(self._take_reading, live, reading, settled_in)
-
-    @staticmethod
-    def _time_to_settle(reading: Reading, die_c: float | None) -> float | None:
-        """When the drift will be small enough, as the way ahead and the drift now make the time constant."""
-        drift = reading.window.drift if reading.window else None
-        if drift is None or die_c is None or reading.forecast is None or drift.per_min <= 0.05:
-            return None
-        ahead = reading.forecast.value - die_c
-        if ahead <= 0:
-            return None
-        return ahead / drift.per_min * 60.0 * float(np.log(drift.per_min / 0.05))
-
-    def _take_reading(self, live: LiveRun, reading: Reading, settled_in: float | None) -> None:
-        if self.live is live:
-            self._reading, self._settled_in = reading, settled_in
+        reader.look()
 
     def _announce_end(self, live: LiveRun) -> None:
         """Say once how the run ended, and take it into the review."""

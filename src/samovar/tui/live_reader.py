@@ -1,0 +1,41 @@
+"""When the run under way is read again: as often as it may cost, and never twice at once."""
+
+from __future__ import annotations
+
+import time
+
+from samovar.archive.live import LiveRun
+from samovar.core.live_reading import COST_SHARE, LiveFindings, LiveReading
+
+EVERY_S = 1.5
+"""At most so often; a rig that lives faster than life is read three times as often."""
+
+
+class LiveReader:
+    """Reads one run while it goes on, and keeps what was found last."""
+
+    def __init__(self, live: LiveRun) -> None:
+        self._live = live
+        self._reading = LiveReading(live.channels, live.facts)
+        self._next = time.monotonic()
+        self._busy = False
+        self.found: LiveFindings | None = None
+
+    def due(self) -> bool:
+        """Whether it is time to read again; the caller then calls `look`, on a thread of its own."""
+        if self._busy or time.monotonic() < self._next:
+            return False
+        self._busy = True
+        return True
+
+    def look(self) -> None:
+        """Read the run so far, and put the next look off for as long as this one's cost asks for."""
+        live, began = self._live, time.thread_time()
+        try:
+            self._reading.extend(*live.arrays())
+            if len(self._reading.recording().time_s) >= 3:
+                self.found = self._reading.findings(live.marks(), live.step == "load")
+        finally:
+            usual = EVERY_S if live.machine.clock.speed <= 1.0 else EVERY_S / 3.0
+            self._next = time.monotonic() + max(usual, (time.thread_time() - began) / COST_SHARE)
+            self._busy = False
