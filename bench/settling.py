@@ -111,7 +111,7 @@ def case_of(setup: str, seed: int) -> Case:
     machine = SimulatedMachine(setup, seed=seed, speed=None)
     try:
         sink = _Sink()
-        source, _ = machine.open_source()
+        (source,), _ = machine.open_sources()
         course = Course(CourseSpec(LOAD, load_most_s=3600.0, cool_down_most_s=0.0))
         load = SimulatedLoad(machine.rig, LOADS[LOAD])
         recorder = Recorder(

@@ -110,7 +110,7 @@ def simulate(
             machine.clock.rig, machine.clock.tree = machine.rig, tree
         load_spec = LOADS[load] if isinstance(load, str) else load
         sink = _Sink(machine)
-        source, _ = machine.open_source()
+        (source,), _ = machine.open_sources()
         course = Course(spec or CourseSpec(load_spec.name, cool_down_most_s=120.0))
         recorder = Recorder(
             [source], machine.clock, sink, course=course, loads=[SimulatedLoad(machine.rig, load_spec)],

@@ -23,7 +23,8 @@ ALLOWED: dict[str, set[str]] = {
     "cli_options": set(),
     "cli_frame": {"cli_options", "exchange", "framing", "lookup"},
     "framing": {"core", "bench", "archive", "exchange"},
-    "headless": {"core", "bench", "archive", "exchange"},
+    "by_line": {"core", "bench", "archive", "exchange"},
+    "headless": {"core", "bench", "archive", "exchange", "by_line"},
     "tui": {
         "core",
         "sources",

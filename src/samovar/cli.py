@@ -285,7 +285,16 @@ def bring(
 def record(
     sysroot: SysrootOption = Path("/"),
     archive: ArchiveOption = None,
-    rate: Annotated[float, typer.Option("--rate", metavar="HZ", help="Samples a second, 0.1 to 20.")] = 1.0,
+    rate: Annotated[
+        float | None,
+        typer.Option(
+            "--rate", metavar="HZ", help="Samples a second, 0.1 to 20; 1, or as the cell's rig has it."
+        ),
+    ] = None,
+    slow_rate: Annotated[
+        float | None,
+        typer.Option("--slow-rate", metavar="HZ", help="Of board probes, fans and voltages; as --rate."),
+    ] = None,
     for_s: Annotated[
         float | None,
         typer.Option("--for", metavar="SECONDS", help="The load's time (with --load none, the recording's)."),
@@ -314,11 +323,18 @@ def record(
     to: Annotated[
         Path | None, typer.Option("--to", metavar="FILE", help="Export it too, as .csv or .parquet.")
     ] = None,
+    listening: Annotated[
+        bool,
+        typer.Option(
+            "--listen", help="Lines on standard input are marks, readings, fan changes, joining loads."
+        ),
+    ] = False,
     as_json: JsonOption = False,
 ) -> None:
     """Record a run without the interface: idle until calm, load until steady (or --for), cool-down.
 
     A short --for gets a short idle and cool-down. Ctrl-C stops the load and seals the run as stopped.
+    With --listen: "panel off" is a mark, "fans 60", "join memory", "read noise 27.4" are done.
 
     Example: samovar record --load "worst case" --for 600 --to booth.csv
     """
@@ -329,7 +345,7 @@ def record(
     from samovar.lookup import cell_of, open_archive
     from samovar.report import reading_text
 
-    check_call(sysroot, rate, for_s, to)
+    check_call(sysroot, (rate, slow_rate), for_s, to)
     with open_archive(archive) as opened:
         found_review, found_setup = cell_of(opened, review, setup)
         spec = course_of(opened, found_review, found_setup, load, threads, for_s, stop_above)
@@ -337,11 +353,12 @@ def record(
             opened,
             sysroot,
             spec,
-            rate_hz=rate,
+            rates_hz=(rate, slow_rate),
             for_s=for_s,
             review=found_review,
             setup=found_setup,
             as_json=as_json,
+            listening=listening,
         )
         reading = opened.runs.reading(live.number)
         if as_json:

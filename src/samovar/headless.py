@@ -22,7 +22,7 @@ from samovar.exchange.problems import InputError
 GUARD_STATUS = 3
 
 
-def check_call(sysroot: Path, rate_hz: float, for_s: float | None, to: Path | None) -> None:
+def check_call(sysroot: Path, rates_hz: Sequence[float | None], for_s: float | None, to: Path | None) -> None:
     """Refuse a call that cannot be carried out before anything is recorded.
 
     Raises:
@@ -30,8 +30,9 @@ def check_call(sysroot: Path, rate_hz: float, for_s: float | None, to: Path | No
     """
     if not sysroot.is_dir():
         raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
-    if not 0.1 <= rate_hz <= 20.0:
-        raise InputError(f"--rate {rate_hz:g}: from 0.1 to 20 samples a second; choose one between")
+    for name, rate_hz in zip(("--rate", "--slow-rate"), rates_hz, strict=False):
+        if rate_hz is not None and not 0.1 <= rate_hz <= 20.0:
+            raise InputError(f"{name} {rate_hz:g}: from 0.1 to 20 samples a second; choose one between")
     if for_s is not None and for_s <= 0:
         raise InputError(f"--for {for_s:g}: a time must be more than nothing; give seconds")
     if to is not None and to.suffix.lower() not in FORMATS:
@@ -71,13 +72,15 @@ def record(
     sysroot: Path,
     spec: CourseSpec,
     *,
-    rate_hz: float,
+    rates_hz: tuple[float | None, float | None],
     for_s: float | None,
     review: Review | None,
     setup: Setup | None,
     as_json: bool,
+    listening: bool = False,
 ) -> tuple[LiveRun, int]:
-    """Record one run in the foreground; the answer is the run and the exit status.
+    """Record one run in the foreground; the answer is the run and the exit status. `rates_hz`: of the fast and of
+    the slow sensors, the rig's own where None; `listening`: lines on standard input are done and kept.
 
     Raises:
         LoadError: the load cannot be put on.
@@ -89,12 +92,17 @@ def record(
         spec,
         review=review,
         setup=setup,
-        rate_hz=rate_hz,
+        rate_hz=rates_hz[0],
+        slow_rate_hz=rates_hz[1],
         for_s=for_s if spec.load == NO_LOAD else None,
         on_sample=progress.sample,
     )
     progress.run = run
     print(json.dumps({"run": run.id}) if as_json else run.id, flush=True)
+    if listening:
+        from samovar.by_line import listen
+
+        listen(run)
     with _stopping(run):
         outcome = run.run()
     progress.end()

@@ -17,12 +17,13 @@ from samovar.core.quantity import Channel
 from samovar.core.recording import Mark
 from samovar.exchange.problems import InputError
 from samovar.figures.palette import DARK
+from samovar.tui.channel_view import ChannelView, view_of, with_bands
 from samovar.tui.screens.claim_line import parse_claim
 from samovar.tui.widgets.live_samples import LiveSamples
 from samovar.tui.widgets.raster import below, dots, large
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
-from samovar.tui.widgets.strip_plan import StripSpec, nice_range, plan_strips, with_means
+from samovar.tui.widgets.strip_plan import StripSpec, nice_range, plan_strips
 from tests.recordings import DIE, FACTS, POWER, simple_run
 
 
@@ -92,14 +93,22 @@ class PlanTest(unittest.TestCase):
         values[2] = np.nan
         self.assertNotIn("power", [s.quantity for s in plan_strips(run.channels, values, Facts())])
 
-    def test_several_cores_are_led_by_their_mean(self) -> None:
+    def test_several_cores_are_a_band_led_by_their_median(self) -> None:
         cores = tuple(Channel(f"Core {k} clock", "clock", "MHz", "core", "cpu") for k in range(4))
         values = np.arange(4.0)[:, None] * 100.0 + np.full((4, 5), 3000.0)
-        channels, joined = with_means(cores, values)
+        channels, joined = with_bands(cores, values)
         self.assertEqual(channels[-1].name, "4 cores")
         self.assertTrue((joined[-1] == 3150.0).all())
         spec = plan_strips(channels, joined, Facts())[0]
         self.assertEqual(spec.rows[0], 4)
+        self.assertEqual(spec.band, {1, 2, 3, 4})
+        apart = plan_strips(channels, joined, Facts(), view=ChannelView(apart=frozenset({"clock"})))[0]
+        self.assertEqual((apart.rows, apart.band), ((0, 1, 2, 3), frozenset()))
+        hidden = ChannelView(hidden=frozenset({"Core 1 clock", "band:clock"}))
+        self.assertEqual(
+            plan_strips(channels, joined, Facts(), view=view_of(hidden.to_text()))[0].rows, (0, 2, 3)
+        )
+        self.assertEqual(view_of("no json"), ChannelView())
 
     @given(st.floats(-50, 9000), st.floats(0.01, 5000), st.integers(0, 3))
     def test_ranges_hold_the_data_and_end_on_round_numbers(
@@ -126,7 +135,7 @@ class LiveSamplesTest(unittest.TestCase):
             grown.extend(time_s[:n], values[:, :n])
             missing = np.isnan(values[:, 2:n])
             self.assertEqual(grown.gaps, int(missing[~missing.all(axis=1)].any(axis=0).sum()) if n > 2 else 0)
-        whole_channels, whole = with_means(channels, values)
+        whole_channels, whole = with_bands(channels, values)
         self.assertEqual(grown.channels, whole_channels)
         np.testing.assert_array_equal(grown.values, whole)
         assert grown.envelope is not None

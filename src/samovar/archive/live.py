@@ -14,11 +14,12 @@ from samovar.bench.course import Course
 from samovar.bench.course_spec import CourseSpec, read_limits
 from samovar.bench.guard import Guard
 from samovar.bench.loads.protocol import LoadError
-from samovar.bench.machine import Machine
+from samovar.bench.machine import SLOW, Machine
 from samovar.bench.recorder import Outcome, Recorder
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Mark, Recording
+from samovar.core.rig import rates_of
 
 NO_LOAD = "none"
 
@@ -31,7 +32,8 @@ class LiveRun:
         machine: what is measured and loaded.
         spec: its course; a load named `none` records without load until `stop` or `for_s`.
         review, setup: the cell it belongs to; the inbox where None.
-        rate_hz: samples a second.
+        rate_hz: samples a second of clocks, powers and the chip's temperatures; the rig's own where None.
+        slow_rate_hz: of the other sensors; the rig's own where None.
         for_s: with no load, ends the recording after this time.
         on_sample: told every sample, from the recorder's thread.
         patience_s: see Recorder.
@@ -50,7 +52,8 @@ class LiveRun:
         review: Review | None = None,
         setup: Setup | None = None,
         facts: Facts | None = None,
-        rate_hz: float = 1.0,
+        rate_hz: float | None = None,
+        slow_rate_hz: float | None = None,
         for_s: float | None = None,
         on_sample: Callable[[float, Sequence[float]], None] | None = None,
         patience_s: float | None = 0.25,
@@ -68,11 +71,15 @@ class LiveRun:
         own = archive.plans.own_loads()
         names = [part.load or spec.load for part in spec.plan] if loaded else []
         made = {name: machine.make_load(name, spec.threads, own) for name in dict.fromkeys(names)}
-        source, self._die_watch = machine.open_source(setup.rig.sensors if setup and setup.rig else None)
+        rig = setup.rig if setup else None
+        fast_hz = rate_hz or rates_of(rig)[0]
+        slow_hz = min(fast_hz, slow_rate_hz or (rates_of(rig)[1] if rate_hz is None else fast_hz))
+        sources, self._die_watch = machine.open_sources(rig.sensors if rig else None, slow_hz < fast_hz)
+        self._own_loads = own
         self.by_hand = any(load.by_hand for load in made.values())
         self.course = Course(spec, self.by_hand, attended) if loaded else None
         self.recorder = Recorder(
-            [source, *machine.companions()],
+            [*sources, *machine.companions()],
             machine.clock,
             self,
             course=self.course,
@@ -82,7 +89,8 @@ class LiveRun:
             if loaded
             else None,
             read_die=self._die_watch,
-            rate_hz=rate_hz,
+            rate_hz=fast_hz,
+            rates_hz={SLOW: slow_hz},
             for_s=for_s,
             patience_s=patience_s,
         )
@@ -212,6 +220,18 @@ class LiveRun:
             self._marks.append(mark)
         self.writer.mark(mark)
 
+    def change_fans(self, share: float) -> None:
+        """Set the fans to a share of full speed now, as a step of the course."""
+        self.recorder.wish_fans(share)
+
+    def join(self, name: str) -> None:
+        """Let another load join the one that is on. Raises LoadError: there is none of this name."""
+        self.recorder.wish_join(self.machine.make_load(name, None, self._own_loads))
+
+    def leave(self, name: str) -> None:
+        """Take a load that joined off again."""
+        self.recorder.wish_leave(name)
+
     def note(self, text: str) -> None:
         """Mark this moment."""
         self.recorder.mark(text)
@@ -231,6 +251,16 @@ class LiveRun:
         """Times, shape (n,), and values, shape (m, n), so far: views, never written to again."""
         with self._lock:
             return self._time[: self._count], self._values[:, : self._count]
+
+    def room_c(self) -> float | None:
+        """The room now: the mean of its probe's last minute, else as typed in; None where it is not known."""
+        _, values = self.arrays()
+        for i, channel in enumerate(self.channels):
+            if channel.role == "inlet" and channel.quantity == "temperature" and values.shape[1]:
+                recent = values[i, -60:]
+                recent = recent[np.isfinite(recent)]
+                return float(recent.mean()) if len(recent) else None
+        return self.facts.room.temperature_c
 
     def marks(self) -> tuple[Mark, ...]:
         """The marks so far, in order of time."""

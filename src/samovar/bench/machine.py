@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -10,10 +10,15 @@ from samovar.bench.clock import Clock, MonotonicClock
 from samovar.bench.loads.catalogue import KINDS, OwnLoad
 from samovar.bench.loads.combined import make_load
 from samovar.bench.loads.protocol import Load
+from samovar.core.quantity import Channel
 from samovar.sources.linux import LinuxSource, discover
+from samovar.sources.linux.machine import is_fast
 from samovar.sources.own_share import OwnShare
 from samovar.sources.protocol import Probed, Source
-from samovar.sources.roles import with_roles
+from samovar.sources.roles import confirmed, with_roles
+
+SLOW = "kernel, slow"
+"""The name of the source of those sensors that are asked less often."""
 
 
 class Machine(Protocol):
@@ -36,9 +41,12 @@ class Machine(Protocol):
         """What can be measured on it now."""
         ...
 
-    def open_source(self, roles: Mapping[str, str] | None = None) -> tuple[Source, DieWatch | None]:
-        """Its sensors, and a watch on its die for the guard (None: it has no die sensor). The caller
-        closes both. `roles` are those confirmed for a rig, by channel id; they go before what is proposed."""
+    def open_sources(
+        self, roles: Mapping[str, str] | None = None, split: bool = False
+    ) -> tuple[list[Source], DieWatch | None]:
+        """Its sensors, and a watch on its die for the guard (None: it has no die sensor). The caller closes them
+        all. `roles` are those confirmed for a rig, by channel id; they go before what is proposed. `split`: the
+        slow sensors as a source of their own, `SLOW`, to be asked less often."""
         ...
 
     def companions(self) -> list[Source]:
@@ -95,9 +103,14 @@ class ThisMachine:
         """What the kernel shows now."""
         return discover(self.sysroot)
 
-    def open_source(self, roles: Mapping[str, str] | None = None) -> tuple[Source, DieWatch | None]:
+    def open_sources(
+        self, roles: Mapping[str, str] | None = None, split: bool = False
+    ) -> tuple[list[Source], DieWatch | None]:
         """The kernel's sensors; the guard gets files of its own."""
-        return with_roles(LinuxSource(self.sysroot), roles), die_watcher(self.sysroot, self.clock, roles)
+        return (
+            kernel_sources(self.sysroot, self.clock.now, roles, split),
+            die_watcher(self.sysroot, self.clock, roles),
+        )
 
     def loads(self) -> dict[str, str]:
         """The program's loads."""
@@ -108,6 +121,23 @@ class ThisMachine:
     ) -> Load:
         """One of the program's loads, or of the reviewer's own. Raises LoadError."""
         return make_load(name, threads, own or {})
+
+
+def kernel_sources(
+    sysroot: Path, now: Callable[[], float], roles: Mapping[str, str] | None, split: bool
+) -> list[Source]:
+    """The kernel's sensors below `sysroot`, as one source, or as a fast and a slow one."""
+    if not split:
+        return [with_roles(LinuxSource(sysroot, now), roles)]
+
+    def fast(channel: Channel) -> bool:
+        return is_fast(confirmed(channel, roles or {}))
+
+    parts = (
+        LinuxSource(sysroot, now, fast),
+        LinuxSource(sysroot, now, lambda c: not fast(c), SLOW),
+    )
+    return [with_roles(part, roles) for part in parts if part.channels]
 
 
 class DieWatch:

@@ -16,7 +16,9 @@ from typing import Protocol
 from samovar.bench.clock import Clock
 from samovar.bench.course import Course
 from samovar.bench.guard import Guard, GuardThread, Trip
+from samovar.bench.loading import Loading
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
+from samovar.bench.sampler import Sampler
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark
 from samovar.sources.protocol import Source
@@ -48,41 +50,6 @@ class Outcome:
     duration_s: float
 
 
-class _Reader:
-    """Samples one source on its own thread, so that a source that hangs holds up only itself."""
-
-    def __init__(self, source: Source) -> None:
-        self.source = source
-        self._asked = threading.Semaphore(0)
-        self.answered = threading.Event()
-        self.busy = False
-        self._closing = False
-        self.values: list[float] = []
-        self._thread = threading.Thread(target=self._serve, name=f"source-{source.name}", daemon=True)
-        self._thread.start()
-
-    def close(self) -> None:
-        """End the thread and close the source; one that hangs keeps both until it answers."""
-        self._closing = True
-        self._asked.release()
-
-    def ask(self) -> None:
-        if not self.busy:
-            self.busy = True
-            self.answered.clear()
-            self._asked.release()
-
-    def _serve(self) -> None:
-        while True:
-            self._asked.acquire()
-            if self._closing:
-                self.source.close()
-                return
-            self.values = self.source.sample()
-            self.busy = False
-            self.answered.set()
-
-
 class Recorder:
     """One recording under way.
 
@@ -96,6 +63,7 @@ class Recorder:
         read_die: a quick look at the die for the guard's own thread.
         sink: takes every sample and mark as it comes.
         rate_hz: samples a second.
+        rates_hz: sources that are asked less often, by name; their channels have no value in between.
         for_s: ends a recording without a course after this time.
         patience_s: how long a source is waited for; None waits without limit and without a thread,
             for sources that cannot hang.
@@ -113,31 +81,29 @@ class Recorder:
         guard: Guard | None = None,
         read_die: Callable[[], float] | None = None,
         rate_hz: float = 1.0,
+        rates_hz: dict[str, float] | None = None,
         for_s: float | None = None,
         patience_s: float | None = 0.25,
     ) -> None:
-        self.sources = list(sources)
-        self.channels = tuple(c for s in self.sources for c in s.channels) + ((WORK,) if loads else ())
+        self._interval_s = 1.0 / rate_hz
+        self._sampler = Sampler(sources, clock, self._interval_s, rates_hz or {}, patience_s)
+        self._loading = Loading(loads, clock)
+        self.channels = self._sampler.channels + ((WORK,) if loads else ())
+        self.strides = self._sampler.strides + ([1] if loads else [])
         self.clock = clock
         self.course = course
-        self._loads = list(loads)
-        self.load: Load | None = self._loads[0] if self._loads else None
         self._set_fans = set_fans
         self.load_end: LoadEnd | None = None
         self._last_at_s: float | None = None
         self._sink = sink
         self._guard = guard
-        self._interval_s = 1.0 / rate_hz
         self._for_s = for_s
-        self._patience_s = patience_s
         self._stop = threading.Event()
         self._trip: Trip | None = None
-        self._loaded = False
-        self._lock = threading.RLock()
+        self._lock = threading.Lock()
         self._marks: list[Mark] = []
+        self._wishes: list[Callable[[float], None]] = []
         self._start = clock.now()
-        self._last_work: tuple[float, float] | None = None
-        self._readers = [_Reader(s) for s in self.sources] if patience_s is not None else []
         self._die = next(
             (i for i, c in enumerate(self.channels) if c.quantity == "temperature" and c.role == "die"), None
         )
@@ -152,6 +118,17 @@ class Recorder:
             if watch and guard and read_die
             else None
         )
+        self._loading.watch = self._watch
+
+    @property
+    def load(self) -> Load | None:
+        """The course's load, on or not."""
+        return self._loading.load
+
+    @property
+    def joined(self) -> list[str]:
+        """The loads that joined the course's and are on."""
+        return self._loading.joined
 
     def elapsed(self) -> float:
         """The run's time now, seconds."""
@@ -165,7 +142,49 @@ class Recorder:
     def stop(self) -> None:
         """End the recording by hand: the load stops at once, the run is sealed as stopped."""
         self._stop.set()
-        self._load_off()
+        self._loading.off()
+
+    def wish_fans(self, share: float) -> None:
+        """Set the fans to a share of full speed at the next sample, whatever the course says."""
+        self._wish(lambda at_s: self._fans(share, at_s))
+
+    def wish_join(self, load: Load) -> None:
+        """Let another load join the course's at the next sample; nothing happens where none is on by then."""
+        self._wish(lambda at_s: self._join(load, at_s))
+
+    def wish_leave(self, name: str) -> None:
+        """Take a load that joined off again at the next sample."""
+        self._wish(lambda at_s: self._leave(name, at_s))
+
+    def _wish(self, act: Callable[[float], None]) -> None:
+        with self._lock:
+            self._wishes.append(act)
+
+    def _fulfil(self, at_s: float) -> None:
+        """Do what was wished for since the last sample."""
+        with self._lock:
+            wishes, self._wishes = self._wishes, []
+        for act in wishes:
+            act(at_s)
+
+    def _fans(self, share: float, at_s: float) -> None:
+        done = self._set_fans is not None and self._set_fans(share)
+        words = f"fans {100 * share:.0f} %"
+        self._sink.mark(Mark(at_s, words if done else f"{words}: set them by hand"))
+
+    def _join(self, load: Load, at_s: float) -> None:
+        if not self._loading.on:
+            return
+        try:
+            self._loading.join(load)
+        except LoadError as problem:
+            self._sink.mark(Mark(at_s, f"{load.name} could not join: {problem}"))
+        else:
+            self._sink.mark(Mark(at_s, f"{load.name} joins" + (": start it by hand" if load.by_hand else "")))
+
+    def _leave(self, name: str, at_s: float) -> None:
+        if self._loading.leave(name):
+            self._sink.mark(Mark(at_s, f"{name} leaves"))
 
     def mark(self, text: str) -> Mark:
         """Note something at this moment."""
@@ -186,14 +205,10 @@ class Recorder:
         try:
             return self._run()
         finally:
-            self._load_off()
+            self._loading.off()
             if self._watch:
                 self._watch.close()
-            for reader in self._readers:
-                reader.close()
-            if not self._readers:
-                for source in self.sources:
-                    source.close()
+            self._sampler.close()
 
     def _run(self) -> Outcome:
         tick = 0
@@ -204,10 +219,13 @@ class Recorder:
                 self._start = self.clock.now()
             # The moment the sources are asked: waiting for one that hangs must not make the others late.
             at_s = self.elapsed() if tick else 0.0
-            values = self._collect()
+            values = self._sampler.collect(tick)
+            if self.load is not None:
+                values.append(self._loading.work_rate())
             self._sink.append(at_s, values)
             self._tell_a_leap(at_s)
             self._hand_on_marks()
+            self._fulfil(at_s)
             if self._stop.is_set():
                 return Outcome("stopped", "stopped by hand", at_s)
             trip = self._trip or self._own_guard(at_s, values) or self._other_limits(at_s, values)
@@ -239,7 +257,7 @@ class Recorder:
 
     def _look_for_the_end(self) -> None:
         """A load that ends by itself, such as a command, ends its step."""
-        if not self._loaded or self.load is None or self.course is None:
+        if not self._loading.on or self.load is None or self.course is None:
             return
         end = self.load.ended()
         if end is not None:
@@ -255,38 +273,9 @@ class Recorder:
         return Outcome("sealed", None, at_s)
 
     def _ended_by(self, trip: Trip, at_s: float) -> Outcome:
-        self._load_off()
+        self._loading.off()
         self._sink.mark(Mark(trip.at_s, f"guard: {trip.reason}"))
         return Outcome("did-not-finish", trip.reason, at_s)
-
-    def _collect(self) -> list[float]:
-        values: list[float] = []
-        if self._patience_s is None:
-            for source in self.sources:
-                values.extend(source.sample())
-        else:
-            for reader in self._readers:
-                reader.ask()
-            # A rig that lives faster than life waits for us: there is no need to hurry its sensors.
-            hurry = self.clock.speed == 1.0
-            patience = max(0.02, min(self._patience_s, 0.5 * self._interval_s)) if hurry else 2.0
-            for reader in self._readers:
-                if reader.answered.wait(patience):
-                    values.extend(reader.values)
-                else:
-                    values.extend([NAN] * len(reader.source.channels))
-        if self.load is not None:
-            values.append(self._work_rate())
-        return values
-
-    def _work_rate(self) -> float:
-        assert self.load is not None
-        if not self._loaded:
-            self._last_work = None
-            return 0.0
-        now, done = self.clock.now(), self.load.work_done()
-        last, self._last_work = self._last_work, (now, done)
-        return (done - last[1]) / (now - last[0]) if last and now > last[0] else NAN
 
     @staticmethod
     def _pick(values: list[float], index: int | None) -> float:
@@ -294,18 +283,18 @@ class Recorder:
 
     def _own_guard(self, at_s: float, values: list[float]) -> Trip | None:
         """The guard's look at the recorder's own samples, where no thread watches."""
-        if self._guard is None or self._watch is not None or not self._loaded or self._die is None:
+        if self._guard is None or self._watch is not None or not self._loading.on or self._die is None:
             return None
         return self._guard.look(at_s, values[self._die])
 
     def _other_limits(self, at_s: float, values: list[float]) -> Trip | None:
         """The limits of other sensors than the die, by the recorder's own samples."""
-        if self._guard is None or not self._guard.limits or not self._loaded:
+        if self._guard is None or not self._guard.limits or not self._loading.on:
             return None
         return self._guard.look_at_others(at_s, self.channels, values)
 
     def _tripped(self, trip: Trip) -> None:
-        self._load_off()
+        self._loading.off()
         self._trip = trip
 
     def _follow(self, step: str, at_s: float) -> None:
@@ -314,38 +303,16 @@ class Recorder:
             return
         if step == "load":
             self._put_on(at_s)
-        elif self._loaded:
-            self._load_off()
+        elif self._loading.off():
             self._sink.mark(Mark(at_s, "load off"))
 
     def _put_on(self, at_s: float) -> None:
         """The load of the course's present step, and the fans as it wants them."""
-        index = self.course.index if self.course else 0
-        wanted = self._loads[min(index, len(self._loads) - 1)]
         part = self.course.part if self.course else None
         if part is not None and part.fan_share is not None:
-            done = self._set_fans is not None and self._set_fans(part.fan_share)
-            share = f"fans {100 * part.fan_share:.0f} %"
-            self._sink.mark(Mark(at_s, share if done else f"{share}: set them by hand"))
-        if self._loaded and wanted is self.load:
-            return
-        with self._lock:
-            self._load_off()
-            self.load = wanted
-            self.load.start()
-            self._loaded = True
-            self._last_work = (self.clock.now(), self.load.work_done())
-        if self._watch:
-            self._watch.armed.set()
-        self._sink.mark(Mark(at_s, f"load on: {self.load.name}"))
-
-    def _load_off(self) -> None:
-        with self._lock:
-            if self.load is not None and self._loaded:
-                self._loaded = False
-                if self._watch:
-                    self._watch.armed.clear()
-                self.load.stop()
+            self._fans(part.fan_share, at_s)
+        if self._loading.step(self.course.index if self.course else 0) and self.load is not None:
+            self._sink.mark(Mark(at_s, f"load on: {self.load.name}"))
 
     def _hand_on_marks(self) -> None:
         with self._lock:

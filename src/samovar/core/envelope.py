@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.recording import Array
+from samovar.core.recording import STRIDE_SAMPLES, Array, stride_of
 
 _FACTOR = 8
 _SMALLEST_LEVEL = 512
@@ -23,12 +23,30 @@ class Envelope:
         self.time_s = time_s
         self.values = values
         self._levels: list[tuple[Array, Array]] = []
+        self._strides: list[int] = []
+        self._strides_from = 0
         self._grow()
 
     def extend(self, time_s: Array, values: Array) -> None:
         """Go on with a longer recording of the same channels, its beginning unchanged."""
         self.time_s, self.values = time_s, values
         self._grow()
+
+    def stride(self, row: int) -> int:
+        """At every how many samples this channel has a value."""
+        count = len(self.time_s)
+        # A young recording is asked anew; one of some length has shown how it is.
+        if not self._strides or (self._strides_from < STRIDE_SAMPLES and count > 1.2 * self._strides_from):
+            self._strides = [stride_of(r) for r in self.values]
+            self._strides_from = count
+        return self._strides[row]
+
+    def value_at(self, row: int, index: int) -> float:
+        """The channel's value at a sample, or the one that still holds there, of a channel that is asked less
+        often; NaN in a gap."""
+        part = self.values[row, max(0, index - self.stride(row) + 1) : index + 1]
+        known = np.flatnonzero(np.isfinite(part))
+        return float(part[known[-1]]) if len(known) else float("nan")
 
     def _grow(self) -> None:
         # Ten thousand intervals tell the usual one as well as all of them do.
@@ -72,6 +90,22 @@ class Envelope:
             return nothing, nothing
         if count < 2 * width:
             return self._sparse(rows, edges, inside)
+        thin = [
+            k for k, row in enumerate(rows) if self.stride(row) > 1 and count < 2 * width * self.stride(row)
+        ]
+        if thin:
+            # Channels with fewer samples than there are columns are joined by lines; the others are dense.
+            lows, highs = np.empty((2, len(rows), width))
+            dense = [k for k in range(len(rows)) if k not in thin]
+            lows[thin], highs[thin] = self._sparse([rows[k] for k in thin], edges, inside)
+            if dense:
+                lows[dense], highs[dense] = self._dense([rows[k] for k in dense], edges, inside)
+            return lows, highs
+        return self._dense(rows, edges, inside)
+
+    def _dense(self, rows: list[int], edges: Array, inside: NDArray[np.intp]) -> tuple[Array, Array]:
+        width = len(edges) - 1
+        count = int(inside[-1] - inside[0])
         per_column = count / width
         level = 0
         while level < len(self._levels) and _FACTOR ** (level + 1) * 2 <= per_column:
@@ -94,10 +128,10 @@ class Envelope:
         return lows, highs
 
     def _sparse(self, rows: list[int], edges: Array, inside: NDArray[np.intp]) -> tuple[Array, Array]:
-        begin, end = max(int(inside[0]) - 1, 0), min(int(inside[-1]) + 1, len(self.time_s))
+        margin = max((self.stride(row) for row in rows), default=1)
+        begin, end = max(int(inside[0]) - margin, 0), min(int(inside[-1]) + margin, len(self.time_s))
         time_s = self.time_s[begin:end]
         lows, highs = [], []
-        usual = self._usual_s
         for row in rows:
             y = self.values[row, begin:end]
             good = np.isfinite(y)
@@ -107,6 +141,7 @@ class Envelope:
                 highs.append(nothing)
                 continue
             t, y = time_s[good], y[good]
+            usual = self._usual_s * self.stride(row)
             at_edges = np.interp(edges, t, y, left=np.nan, right=np.nan)
             after = np.searchsorted(t, edges)
             known = (after > 0) & (after < len(t))

@@ -15,7 +15,7 @@ from samovar.core.idle import idle_load
 from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
-from samovar.core.recording import Gap, Recording
+from samovar.core.recording import Array, Gap, Recording
 from samovar.core.steady import POWER_DRIFT_PCT_PER_MIN, SteadyWindow, find_steady, remaining_k
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
@@ -223,20 +223,34 @@ def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[s
 def _allow_for_the_rest(
     recording: Recording, load: Phase | None, window: SteadyWindow | None, steady: dict[str, SteadyFigures]
 ) -> None:
-    """By how much the window's mean lies behind where the die is going belongs to the mean's uncertainty: what
-    is left of its way when the load ends, and half of what it still went in the window."""
-    die = _name(recording, recording.die)
-    if load is None or window is None or die not in steady or recording.die is None:
+    """By how much the window's mean lies behind where the die, and the power, are going belongs to the mean's
+    uncertainty: what is left of the way when the load ends, and half of what was still gone in the window."""
+    if load is None or window is None or window.span is None:
         return
     part = _inside(recording, load)
-    row = despiked(recording.values[recording.die][part], 4.0)
-    good = np.isfinite(row)
-    left = remaining_k(recording.time_s[part][good], row[good]) if good.sum() > 32 else None
-    figures = steady[die]
-    if left is not None and figures.half_width is not None:
-        start, end = window.span or (0.0, 0.0)
-        within = abs(window.drift.per_min) * (end - start) / 120.0 if window.drift else 0.0
-        steady[die] = replace(figures, half_width=combine(figures.half_width, abs(left) + within))
+    inside = recording.between(*window.span)
+    for index in (recording.die, recording.package_power):
+        name = _name(recording, index)
+        if index is None or name not in steady:
+            continue
+        row = despiked(recording.values[index][part], 4.0)
+        good = np.isfinite(row)
+        left = remaining_k(recording.time_s[part][good], row[good]) if good.sum() > 32 else None
+        figures = steady[name]
+        if left is None or figures.half_width is None:
+            continue
+        within = 0.5 * _change_over(recording.time_s[inside], recording.values[index][inside])
+        steady[name] = replace(figures, half_width=combine(figures.half_width, abs(left) + within))
+
+
+def _change_over(time_s: Array, x: Array) -> float:
+    """How far a straight line through x goes over the stretch, in the unit of x."""
+    good = np.isfinite(x)
+    if good.sum() < 3:
+        return 0.0
+    return abs(float(np.polyfit(time_s[good] - time_s[good][0], x[good], 1)[0])) * float(
+        time_s[-1] - time_s[0]
+    )
 
 
 def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Measured | None:

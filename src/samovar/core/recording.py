@@ -147,6 +147,20 @@ class Recording:
         return found
 
 
+STRIDE_SAMPLES = 2000
+
+
+def stride_of(row: Array) -> int:
+    """At every how many samples a channel has a value: 1 for most, 10 for a probe that is read once a second in a
+    recording of ten samples a second. Told from the beginning of the row, shape (n,)."""
+    known = np.flatnonzero(np.isfinite(row[:STRIDE_SAMPLES]))
+    if len(known) < 3:
+        return 1
+    steps = np.diff(known)
+    usual = int(np.median(steps))
+    return usual if usual > 1 and float(np.mean(np.abs(steps - usual) <= 1)) > 0.8 else 1
+
+
 def _mean_rows(rows: Array) -> Array:
     """Column means over those rows that have a value; NaN where none has."""
     have = np.isfinite(rows)

@@ -11,6 +11,7 @@ from samovar.core.fields import Field
 from samovar.core.fit import CLEARANCES
 
 _CHIP, _PARTS, _FIRMWARE, _METER = "processor", "parts", "firmware and system", "room probe and sound meter"
+_RATES = "samples a second"
 
 FACT_FIELDS: tuple[Field, ...] = (
     Field("cpu.name", "processor", section=_CHIP, example="Halden 8"),
@@ -43,6 +44,8 @@ DETAIL_FIELDS: tuple[Field, ...] = (
     Field("meter_class", "sound meter class", "choice", ("class 1", "class 2", "phone"), section=_METER),
     Field("meter_distance_m", "distance", "length", section=_METER, example="1 m"),
     Field("background_dba", "background", "level", section=_METER, example="17 dBA"),
+    Field("rate_hz", "clocks, power, die", "number", section=_RATES, example="1, at most 20"),
+    Field("slow_rate_hz", "slow probes, fans", "number", section=_RATES, example="1, never more than the above"),
     *CLEARANCES,
 )  # fmt: skip
 """Everything else of a rig, kept by these keys."""
@@ -97,6 +100,14 @@ def split_values(values: Mapping[str, Any], facts: Facts | None = None) -> tuple
             parts[part][key] = values[f.key]
     found = Facts(ProcessorFacts(**parts["cpu"]), GraphicsFacts(**parts["gpu"]), (facts or Facts()).room)
     return found, {k: v for k, v in values.items() if "." not in k and v is not None}
+
+
+def rates_of(rig: Rig | None) -> tuple[float, float]:
+    """How often a rig is sampled, Hz: clocks, powers and the chip's temperatures, and everything else. Once a
+    second where nothing is set; from 0.1 to 20, and the slow sensors never faster than the fast."""
+    details = rig.details if rig else {}
+    fast = min(20.0, max(0.1, float(details.get("rate_hz") or 1.0)))
+    return fast, min(fast, max(0.1, float(details.get("slow_rate_hz") or min(fast, 1.0))))
 
 
 def meter_class(rig: Rig | None) -> str:

@@ -63,7 +63,7 @@ def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRu
     machine = SimulatedMachine(plan.setup, plan.room_c, plan.seed, speed=None)
     try:
         sink = _Memory(machine)
-        source, _ = machine.open_source()
+        (source,), _ = machine.open_sources()
         spec = spec_of(plan.load, course, facts.cpu.temperature_limit_c)
         if plan.stop_above_c is not None:
             spec = replace(spec, stop_above_c=plan.stop_above_c)

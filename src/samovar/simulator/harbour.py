@@ -35,6 +35,9 @@ LOADS = {
 }
 """What each of the program's loads is to these chips; `idle` is none."""
 
+GRAPHICS = LoadSpec("graphics", activity=0.2, work_per_ghz=0.0, threads=1, gpu_w=9.0)
+"""What draws pictures; only where the graphics side shares the chip's budget does the chip feel it."""
+
 PEBBLE_K4 = ChipSpec(
     name="Pebble K4",
     cores=4,
@@ -49,6 +52,7 @@ PEBBLE_K4 = ChipSpec(
     uncore_w=2.6,
     leakage_w=1.6,
     idle_ghz=0.7,
+    shared_budget_w=20.0,
 )
 
 RIDGE_B7 = ChipSpec(

@@ -15,15 +15,14 @@ from samovar.bench.clock import wall_time
 from samovar.bench.loads.catalogue import KINDS, OwnLoad
 from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
-from samovar.bench.machine import DieWatch, die_watcher
-from samovar.simulator.harbour import HALDEN_8, LOADS, SETUPS, changed, setup_in_room
+from samovar.bench.machine import DieWatch, die_watcher, kernel_sources
+from samovar.simulator.harbour import GRAPHICS, HALDEN_8, LOADS, SETUPS, changed, setup_in_room
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.spec import LoadSpec
 from samovar.simulator.tree import KernelTree
-from samovar.sources.linux import LinuxSource, discover
+from samovar.sources.linux import discover
 from samovar.sources.linux.identity import known_facts
 from samovar.sources.protocol import Probed, Source
-from samovar.sources.roles import with_roles
 
 _BY_HAND = "heavy work"
 """What the rig runs where a person, or a command, is said to load it."""
@@ -96,13 +95,14 @@ class SimulatedLoad:
         if self._command is not None:
             self._command.start()
         if self._spec is not None:
-            self._rig.start(self._spec)
+            self._rig.join(self._spec)
 
     def stop(self) -> None:
         """Take it off."""
         if self._command is not None:
             self._command.stop()
-        self._rig.stop()
+        if self._spec is not None:
+            self._rig.leave(self._spec)
 
     def ended(self) -> LoadEnd | None:
         """How the command ended; no other load ends by itself."""
@@ -176,16 +176,21 @@ class SimulatedMachine:
             clock.restart()
             return discover(self._home, 0.5, clock.now, lambda s: clock.wait_until(clock.now() + s))
 
-    def open_source(self, roles: Mapping[str, str] | None = None) -> tuple[Source, DieWatch | None]:
+    def open_sources(
+        self, roles: Mapping[str, str] | None = None, split: bool = False
+    ) -> tuple[list[Source], DieWatch | None]:
         """Its sensors through the ordinary Linux source."""
         with self._hands:
             self.clock.restart()
-            source = with_roles(LinuxSource(self._home, self.clock.now), roles)
-            return source, die_watcher(self._home, self.clock, roles)
+            sources = kernel_sources(self._home, self.clock.now, roles, split)
+            return sources, die_watcher(self._home, self.clock, roles)
 
     def loads(self) -> dict[str, str]:
         """The loads it carries."""
-        return {name: KINDS[name].words for name in (*LOADS, "idle")}
+        found = {name: KINDS[name].words for name in (*LOADS, "idle")}
+        if self.rig.setup.chip.shared_budget_w is not None:
+            found[GRAPHICS.name] = "the graphics side, which shares the processor's power budget"
+        return found
 
     def make_load(
         self, name: str, threads: int | None = None, own: Mapping[str, OwnLoad] | None = None
@@ -196,6 +201,8 @@ class SimulatedMachine:
         cores = self.rig.setup.chip.cores
         if threads is not None and not 1 <= threads <= cores:
             raise LoadError(f"{threads} threads asked for, the rig has {cores}: ask for 1 to {cores}")
+        if name == GRAPHICS.name and name in self.loads():
+            return SimulatedLoad(self.rig, GRAPHICS)
         if name in LOADS:
             return SimulatedLoad(self.rig, _with_threads(LOADS[name], threads))
         load = (own or {}).get(name)

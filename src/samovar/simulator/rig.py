@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass, replace
 
 from samovar.simulator.chip import clock_for, voltage
-from samovar.simulator.spec import LoadSpec, SimulatedSetup
+from samovar.simulator.spec import LoadSpec, SimulatedSetup, together
 
 STEP_S = 0.05
 DIE_J_PER_K = 6.0
@@ -43,6 +43,7 @@ class SimulatedRig:
         self.setup = setup
         self.time_s = 0.0
         self.load: LoadSpec | None = None
+        self._on: list[LoadSpec] = []
         self.load_since_s = 0.0
         room = setup.room_c
         self.room_c = room
@@ -74,13 +75,27 @@ class SimulatedRig:
         self._busy_steps = 0
 
     def start(self, load: LoadSpec) -> None:
-        """Put a load on, from this moment."""
-        self.load = load
+        """Put this load on, and no other, from this moment."""
+        self._on, self.load = [load], load
         self.load_since_s = self.time_s
 
+    def join(self, load: LoadSpec) -> None:
+        """Put a load on beside those that are."""
+        if not self._on:
+            self.start(load)
+            return
+        self._on.append(load)
+        self.load = together(self._on, self.setup.chip.cores)
+
+    def leave(self, load: LoadSpec) -> None:
+        """Take one load off; the others stay."""
+        if load in self._on:
+            self._on.remove(load)
+        self.load = together(self._on, self.setup.chip.cores) if self._on else None
+
     def stop(self) -> None:
-        """Take the load off."""
-        self.load = None
+        """Take every load off."""
+        self._on, self.load = [], None
 
     def fix_fans(self, share: float) -> None:
         """Hold the cooler's fan at a share of the highest speed of its curve."""

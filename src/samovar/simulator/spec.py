@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from samovar.simulator.chip import ChipSpec
@@ -75,6 +76,25 @@ class LoadSpec:
     period_s: float = 1.0
     gpu_w: float = 0.0
     gpu_from_s: float = 0.0
+
+
+def together(loads: Sequence[LoadSpec], cores: int) -> LoadSpec:
+    """Several loads at once as the chip feels them; the work that is counted is the first one's, which gets
+    its share of the cores."""
+    if len(loads) == 1:
+        return loads[0]
+    first = loads[0]
+    wanted = sum(load.threads * load.duty for load in loads)
+    threads = min(cores, max(1, sum(load.threads for load in loads)))
+    felt = sum(load.activity * min(load.threads, cores) * load.duty for load in loads) / cores
+    share = min(1.0, cores / wanted) if wanted > 0 else 1.0
+    return LoadSpec(
+        " + ".join(load.name for load in loads),
+        activity=min(1.0, felt) * cores / threads,
+        work_per_ghz=first.work_per_ghz * first.threads / threads * share,
+        threads=threads,
+        gpu_w=sum(load.gpu_w for load in loads),
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -64,7 +64,9 @@ def _lost(live: LiveRun, time_s: Array, values: Array) -> list[Alert]:
     """Channels that went silent: one alert for all of them."""
     if len(time_s) < 3 or time_s[-1] - time_s[0] < 2.0 * LOST_S:
         return []
-    first = int(np.searchsorted(time_s, time_s[-1] - LOST_S))
+    slowest = max(live.recorder.strides, default=1)
+    silent_s = max(LOST_S, 2.5 * slowest * float(np.median(np.diff(time_s[-50:]))))
+    first = int(np.searchsorted(time_s, time_s[-1] - silent_s))
     names = [
         c.name
         for c, row in zip(live.channels, np.isfinite(values), strict=True)
@@ -74,7 +76,7 @@ def _lost(live: LiveRun, time_s: Array, values: Array) -> list[Alert]:
         return []
     more = f" and {len(names) - 1} more" if len(names) > 1 else ""
     return [
-        Alert("lost " + ",".join(names), f"SENSOR LOST: {names[0]}{more} silent for {LOST_S:.0f} s", True)
+        Alert("lost " + ",".join(names), f"SENSOR LOST: {names[0]}{more} silent for {silent_s:.0f} s", True)
     ]
 
 

@@ -6,8 +6,8 @@ from samovar.archive.live import LiveRun
 from samovar.bench.course_spec import clock_text
 from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
 from samovar.core.uncertainty import Measured
+from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_surface
 from samovar.exchange.problems import InputError
-from samovar.tui.hand_entry import Entered, noise_at_1_m, read_other, read_surface
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose

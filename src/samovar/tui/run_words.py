@@ -87,7 +87,8 @@ def _now(live: LiveRun, values: Array, quantity: str, roles: tuple[str, ...]) ->
         return None
     for role in roles:
         rows = [i for i, c in enumerate(live.channels) if c.quantity == quantity and c.role == role]
-        known = values[rows, -1][np.isfinite(values[rows, -1])] if rows else np.empty(0)
+        recent = [values[row, -max(1, live.recorder.strides[row]) :] for row in rows]
+        known = np.array([r[np.isfinite(r)][-1] for r in recent if np.isfinite(r).any()])
         if len(known):
             return float(known.mean()) if quantity == "clock" else float(known[0])
     return None

@@ -16,6 +16,8 @@ from samovar.bench.machine import Machine
 from samovar.core.compare import audit
 from samovar.core.measures import measure
 from samovar.core.planner import Proposal
+from samovar.core.rig import Rig
+from samovar.tui.channel_view import ChannelView, view_of
 
 
 @dataclass
@@ -34,6 +36,7 @@ class Session:
     measure_key: str = "rise"
     messages: list[str] = field(default_factory=list)
     _undo: list[tuple[str, Callable[[], object]]] = field(default_factory=list)
+    _views: dict[int, ChannelView] = field(default_factory=dict)
     _plan: tuple[ReviewData, ReviewPlan] | None = None
 
     def open_review(self, review: Review | None) -> None:
@@ -96,6 +99,19 @@ class Session:
         """Every load there is, the machine's and the reviewer's own, with a line on each."""
         own = {name: load.words for name, load in self.archive.plans.own_loads().items()}
         return {**self.machine.loads(), **own}
+
+    def channel_view(self, rig: Rig | None) -> ChannelView:
+        """Which channels of a rig are drawn, and how; without a rig, of runs in the inbox."""
+        key = rig.id if rig else 0
+        if key not in self._views:
+            self._views[key] = view_of(self.archive.plans.note(f"channels of rig {key}"))
+        return self._views[key]
+
+    def keep_channel_view(self, rig: Rig | None, view: ChannelView) -> None:
+        """Keep that choice with the rig."""
+        key = rig.id if rig else 0
+        self._views[key] = view
+        self.archive.plans.keep_note(f"channels of rig {key}", view.to_text())
 
     def remember(self, words: str, undo: Callable[[], object]) -> None:
         """Keep how to undo what was just done."""

@@ -76,17 +76,35 @@ def discover(
     return found
 
 
+FAST_QUANTITIES = ("clock", "power", "load", "work", "flag")
+FAST_ROLES = ("die", "core", "package", "hotspot")
+
+
+def is_fast(channel: Channel) -> bool:
+    """Whether a channel can change within a second: clocks, powers, utilisation, and the chip's own temperatures.
+    Board probes, fans, voltages and batteries are slower than that, and often slow to read."""
+    if channel.quantity == "temperature":
+        return channel.role in FAST_ROLES
+    return channel.quantity in FAST_QUANTITIES and not channel.id.startswith("supply:")
+
+
 class LinuxSource:
-    """The kernel's sensors of one machine, those that can be used, sampled together.
+    """The kernel's sensors of one machine, those that can be used, sampled together; only those `wanted` where
+    that is given.
 
     A channel that is unreadable or implausible when the source is opened is left out (`refused` says
     which and why); one that fails later gives NaN from then on, and comes back by itself: under its own name,
     were its device numbered otherwise by then.
     """
 
-    name = "kernel"
-
-    def __init__(self, sysroot: Path = Path("/"), clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self,
+        sysroot: Path = Path("/"),
+        clock: Callable[[], float] = time.monotonic,
+        wanted: Callable[[Channel], bool] | None = None,
+        name: str = "kernel",
+    ) -> None:
+        self.name = name
         self._readers: list[Reader] = []
         self.refused: list[Probed] = []
         for reader in _readers(sysroot, clock):
@@ -96,7 +114,15 @@ class LinuxSource:
             else:
                 reader.close()
                 self.refused.append(probed)
-        self._channels = tuple(_unique([r.channel for r in self._readers]))
+        channels = _unique([r.channel for r in self._readers])
+        if wanted is not None:
+            # Named among all of them first: a part's channels have the names they have in the whole.
+            chosen = [wanted(c) for c in channels]
+            for reader in (r for r, c in zip(self._readers, chosen, strict=True) if not c):
+                reader.close()
+            self._readers = [r for r, c in zip(self._readers, chosen, strict=True) if c]
+            channels = [c for c, take in zip(channels, chosen, strict=True) if take]
+        self._channels = tuple(channels)
         self._sysroot, self._clock = sysroot, clock
         self._failed = [0] * len(self._readers)
         self._healed_at = clock()

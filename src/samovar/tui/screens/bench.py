@@ -237,7 +237,7 @@ class BenchPlace(HandActions):
         if len(time_s) == 0:
             return
         if self._samples is None or self._shown is not live:
-            self._samples, self._reader = LiveSamples(live.channels), LiveReader(live)
+            self._samples, self._reader = LiveSamples(live.channels, live.recorder.strides), LiveReader(live)
             self._shown, self._specs = live, ()
         found = self._reader.found if self._reader else None
         if found is not None and not live.sealed.is_set():

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from textual import work
 
 from samovar.archive.live import LiveRun
@@ -25,17 +24,8 @@ class HandActions(Place):
         return self.live is not None and not self.live.sealed.is_set()
 
     def room_c(self) -> float | None:
-        """The room now, °C: its probe's last minute, else as typed in."""
-        live = self.live
-        if live is None:
-            return None
-        _, values = live.arrays()
-        for i, channel in enumerate(live.channels):
-            if channel.quantity == "temperature" and channel.role == "inlet" and values.shape[1]:
-                recent = values[i, -60:]
-                recent = recent[np.isfinite(recent)]
-                return float(recent.mean()) if len(recent) else None
-        return live.facts.room.temperature_c
+        """The room now, or as typed in; None where it is not known, or nothing is recorded."""
+        return self.live.room_c() if self.live is not None else None
 
     def action_by_hand(self) -> None:
         """The load that a person starts elsewhere runs now, or has ended."""

@@ -16,13 +16,16 @@ from textual.widgets import Static
 from samovar.archive.records import Run
 from samovar.bench.course_spec import clock_text
 from samovar.core.envelope import Envelope
+from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
+from samovar.core.rig import Rig
 from samovar.exchange.problems import InputError
+from samovar.tui.channel_view import with_bands
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.reading_panel import brief_text, panel_text
-from samovar.tui.widgets.strip_plan import plan_strips, with_means
+from samovar.tui.widgets.strip_plan import plan_strips
 from samovar.tui.widgets.strips import StripStack, StripView
 
 _LEAST_SPAN_S = 20.0
@@ -69,6 +72,7 @@ class TracePlace(Place):
         super().__init__()
         self._shown: int | None = None
         self._run: Run | None = None
+        self._channels: tuple[Channel, ...] = ()
         self._recording: Recording | None = None
         self._reading: Reading | None = None
         self._envelope: Envelope | None = None
@@ -135,11 +139,19 @@ class TracePlace(Place):
             return
         recording = runs.recording(number)
         reading = runs.reading(number)
-        _, values = with_means(recording.channels, recording.values)
+        channels, values = with_bands(recording.channels, recording.values)
         envelope = Envelope(recording.time_s, values)
-        self.tell(self._take, run, recording, reading, envelope)
+        self.tell(self._take, run, recording, reading, channels, envelope)
 
-    def _take(self, run: Run, recording: Recording, reading: Reading, envelope: Envelope) -> None:
+    def _take(
+        self,
+        run: Run,
+        recording: Recording,
+        reading: Reading,
+        channels: tuple[Channel, ...],
+        envelope: Envelope,
+    ) -> None:
+        self._channels = channels
         self._run, self._recording, self._reading, self._envelope = run, recording, reading, envelope
         self._span = (0.0, max(recording.duration_s, 1.0))
         # Where it had settled is what one looks for first.
@@ -154,12 +166,18 @@ class TracePlace(Place):
         self._draw()
 
     def _draw(self) -> None:
-        run, recording, reading = self._run, self._recording, self._reading
-        if run is None or recording is None or reading is None:
+        run, recording, reading, envelope = self._run, self._recording, self._reading, self._envelope
+        if run is None or recording is None or reading is None or envelope is None:
             return
         view = StripView(
             specs=tuple(
-                plan_strips(*with_means(recording.channels, recording.values), run.facts, self._more)
+                plan_strips(
+                    self._channels,
+                    envelope.values,
+                    run.facts,
+                    self._more,
+                    self.session.channel_view(self._rig()),
+                )
             ),
             start_s=self._span[0],
             end_s=self._span[1],
@@ -176,6 +194,13 @@ class TracePlace(Place):
         self.query_one("#trace-brief", Static).update(brief_text(self.palette, reading))
         hands = self.session.archive.runs.hand_readings(run.number)
         self.query_one("#panel", Static).update(panel_text(self.palette, run, reading, hands, self._held))
+
+    def _rig(self) -> Rig | None:
+        """The rig it was recorded on; None for a run in the inbox."""
+        run = self._run
+        review = self.session.archive.reviews.review(run.review_id) if run and run.review_id else None
+        setup = review.setup(run.setup_id) if review and run else None
+        return setup.rig if setup else None
 
     def _model_curve(self) -> tuple[np.ndarray, np.ndarray] | None:
         recording, reading = self._recording, self._reading

@@ -2,28 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from samovar.core.envelope import Envelope
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array
-from samovar.tui.widgets.strip_plan import with_means
+from samovar.tui.channel_view import with_bands
 
 FIRST_COUNTED = 2
 """The first two samples do not count as gaps: rates have nothing to differ from yet."""
 
 
 class LiveSamples:
-    """Times and values with the row that `with_means` adds, and their envelope. `gaps` counts the samples
+    """Times and values with the rows that `with_bands` adds, and their envelope. `gaps` counts the samples
     in which a channel lacks its value; one that never gave a value has no gaps: it is not there.
 
     Twice a second a long run is looked at anew: whatever has been looked at before is not copied or
     counted again.
     """
 
-    def __init__(self, channels: tuple[Channel, ...]) -> None:
+    def __init__(self, channels: tuple[Channel, ...], strides: Sequence[int] = ()) -> None:
         self._plain = channels
-        self.channels, first = with_means(channels, np.empty((len(channels), 0)))
+        self._strides = np.array(strides or [1] * len(channels), dtype=np.intp)
+        self.channels, first = with_bands(channels, np.empty((len(channels), 0)))
         self._buffer = np.empty((first.shape[0], 1024))
         self.gaps = 0
         self._seen = np.zeros(len(channels), dtype=bool)
@@ -32,7 +35,7 @@ class LiveSamples:
 
     @property
     def values(self) -> Array:
-        """Shape (m, n) with the mean's row last where there is one."""
+        """Shape (m, n) with the bands' medians last where there are any."""
         return self._buffer[:, : self._count]
 
     def extend(self, time_s: Array, values: Array) -> None:
@@ -41,7 +44,7 @@ class LiveSamples:
         new = values[:, known:count]
         while self._buffer.shape[1] < count:
             self._buffer = np.concatenate([self._buffer, np.empty_like(self._buffer)], axis=1)
-        self._buffer[:, known:count] = with_means(self._plain, new)[1]
+        self._buffer[:, known:count] = with_bands(self._plain, new)[1]
         self._count_gaps(values, max(known, FIRST_COUNTED), count)
         self._count = count
         if self.envelope is None:
@@ -56,4 +59,12 @@ class LiveSamples:
         if bool((seen != self._seen).any()):
             # A channel spoke up for the first time: what it lacked before is a gap after all.
             self._seen, self.gaps, known = seen, 0, FIRST_COUNTED
-        self.gaps += int(np.count_nonzero(np.isnan(values[self._seen, known:count]).any(axis=0)))
+        often = self._seen & (self._strides == 1)
+        self.gaps += int(np.count_nonzero(np.isnan(values[often, known:count]).any(axis=0)))
+        # A channel that is asked less often lacks a value where none came in a whole turn of its own.
+        for stride in np.unique(self._strides[self._strides > 1]):
+            turns = range(-(-known // stride) * int(stride), count - int(stride) + 1, int(stride))
+            rows = self._seen & (self._strides == stride)
+            self.gaps += sum(
+                bool(np.isnan(values[rows, turn : turn + stride]).all(axis=1).any()) for turn in turns
+            )

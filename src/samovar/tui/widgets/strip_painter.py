@@ -247,11 +247,12 @@ class StripPainter(Bands):
                 lines.append([Segment(f" {note}", soft)])
         room_for = height - len(lines)
         others = list(range(first_other, len(spec.rows)))
-        if len(others) > 4 and spec.quantity == "clock" and not spec.colours:
-            low, high = np.nanmin(values[1:]), np.nanmax(values[1:])
-            if room_for > 0:
-                lines.append([Segment(f" {low:.0f} to {high:.0f}", soft)])
-            others = []
+        in_band = [values[k] for k in spec.band if np.isfinite(values[k])]
+        if in_band and room_for > 0:
+            low, high = (self._figure(edge, spec.decimals) for edge in (min(in_band), max(in_band)))
+            words = f" cores {low} to {high}"
+            lines.append([Segment(words if len(words) <= width else f" {low} to {high}", soft)])
+        others = [k for k in others if k not in spec.band]
         for k in others[: max(0, height - len(lines))]:
             figure = self._figure(values[k], spec.decimals)
             name = spec.labels[k][: width - len(figure) - 3]
@@ -301,7 +302,7 @@ class StripPainter(Bands):
                 time_s[index] - self.view.cursor_s
             ):
                 index -= 1
-        return [float(values[row, index]) for row in spec.rows]
+        return [self.envelope.value_at(row, index) for row in spec.rows]
 
     @staticmethod
     def _figure(value: float, decimals: int) -> str:

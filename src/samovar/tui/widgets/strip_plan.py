@@ -10,6 +10,7 @@ import numpy as np
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array
+from samovar.tui.channel_view import ChannelView, cores_of, is_band, key_of
 
 
 @dataclass(frozen=True)
@@ -17,7 +18,8 @@ class StripSpec:
     """One strip: a quantity over time.
 
     `rows` are positions of channels, the main one first, `labels` their short names; `limits` are
-    levels drawn across with a word; `colours` tell series apart where quantities do not.
+    levels drawn across with a word; `colours` tell series apart where quantities do not; `band` are those places
+    in `rows` that are drawn as one band and not named one by one.
     """
 
     title: str
@@ -30,6 +32,7 @@ class StripSpec:
     decimals: int = 1
     over_room: bool = False
     colours: tuple[str, ...] = field(default=())
+    band: frozenset[int] = field(default_factory=frozenset)
 
 
 _TITLES = {
@@ -50,16 +53,22 @@ _MORE = ("load", "noise", "voltage", "current", "humidity")
 
 
 def plan_strips(
-    channels: Sequence[Channel], values: Array, facts: Facts, more: bool = False
+    channels: Sequence[Channel],
+    values: Array,
+    facts: Facts,
+    more: bool = False,
+    view: ChannelView | None = None,
 ) -> list[StripSpec]:
     """The strips of a recording in their order down the screen.
 
     Args:
-        channels: m channels.
+        channels: m channels, as `with_bands` gives them.
         values: shape (m, n); a channel without any value gets no line.
         facts: give the limits.
         more: the lesser quantities too.
+        view: what is hidden and what is drawn apart; nothing where None.
     """
+    view = view or ChannelView()
     out = []
     quantities = [*_ALWAYS, *(_MORE if more else ())]
     if not any(c.quantity in _ALWAYS[:3] for c in channels):
@@ -68,11 +77,15 @@ def plan_strips(
         rows = [i for i, c in enumerate(channels) if c.quantity == quantity]
         if values.shape[1]:
             rows = [i for i in rows if bool(np.isfinite(values[i]).any())]
+        cores = set() if quantity in view.apart else set(cores_of(channels, quantity))
+        rows = [
+            i for i in rows if key_of(channels[i]) not in view.hidden and (cores or not is_band(channels[i]))
+        ]
         if not rows:
             continue
         if quantity == "temperature" and not more:
             rows = [i for i in rows if channels[i].role not in _LESSER] or rows
-        rows.sort(key=lambda i: (channels[i].domain != "cpu", _ROLE_ORDER.index(channels[i].role), i))
+        rows.sort(key=lambda i: _rank(channels[i], i))
         title, weight, decimals = _TITLES[quantity]
         out.append(
             StripSpec(
@@ -85,9 +98,16 @@ def plan_strips(
                 weight,
                 decimals,
                 quantity == "temperature",
+                band=frozenset(k for k, i in enumerate(rows) if i in cores),
             )
         )
     return out
+
+
+def _rank(channel: Channel, position: int) -> tuple[bool, int, int]:
+    """The order within a strip: the processor first, then by role; a band right behind what leads the strip."""
+    role = "core" if is_band(channel) and channel.quantity == "temperature" else channel.role
+    return channel.domain != "cpu", _ROLE_ORDER.index(role), -1 if is_band(channel) else position
 
 
 def _short(channel: Channel) -> str:
@@ -108,20 +128,6 @@ def _limits(quantity: str, facts: Facts) -> tuple[tuple[float, str], ...]:
     elif quantity == "power":
         found = [(cpu.sustained_power_w, "sustained"), (cpu.burst_power_w, "burst")]
     return tuple((value, word) for value, word in found if value is not None)
-
-
-def with_means(channels: Sequence[Channel], values: Array) -> tuple[tuple[Channel, ...], Array]:
-    """Channels and values with one more row where there are several core clocks: their mean, which
-    then leads the clock's strip while the single cores make the band behind it."""
-    cores = [i for i, c in enumerate(channels) if c.quantity == "clock" and c.role == "core"]
-    if len(cores) < 3:
-        return tuple(channels), values
-    part = values[cores]
-    have = np.isfinite(part)
-    mean = np.where(have, part, 0.0).sum(axis=0) / np.maximum(have.sum(axis=0), 1)
-    mean = np.where(have.any(axis=0), mean, np.nan)
-    joined = Channel(f"{len(cores)} cores", "clock", "MHz", "package", "cpu")
-    return (*channels, joined), np.vstack([values, mean[None, :]])
 
 
 def nice_range(

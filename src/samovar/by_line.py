@@ -1,0 +1,109 @@
+"""What a person at the bench does while a run is recorded without the interface, as lines on standard input."""
+
+from __future__ import annotations
+
+import sys
+import threading
+
+from samovar.archive.live import LiveRun
+from samovar.bench.loads.protocol import LoadError
+from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
+from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_surface
+from samovar.exchange.problems import InputError
+
+LINES = """\
+Lines on standard input, while it records:
+  fans 60            set the fans to 60 % of full speed
+  join memory        another load joins the one that is on; leave memory takes it off
+  read noise 27.4    a sound level; read surface 61.3 black tape; read wall power 231 W; read score 8120
+  runs, ended        a load that is started by hand runs now, has ended
+  anything else      is kept as a mark at this moment"""
+_UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
+
+
+def act(live: LiveRun, line: str) -> str:
+    """Do what one line asks for; the answer says what was done.
+
+    Raises:
+        InputError: what is wrong with it, and an example.
+    """
+    words = line.strip()
+    verb, _, rest = words.partition(" ")
+    rest = rest.strip()
+    if verb == "fans" and rest:
+        return _fans(live, rest)
+    if verb == "join" and rest:
+        if live.step != "load":
+            raise InputError(f"join {rest}: no load is on; wait until the course is at its load")
+        try:
+            live.join(rest)
+        except LoadError as problem:
+            raise InputError(f"join {rest}: {problem}") from problem
+        return f"{rest} joins"
+    if verb == "leave" and rest in live.recorder.joined:
+        live.leave(rest)
+        return f"{rest} leaves"
+    if verb == "read" and rest:
+        entered = _reading(live, rest)
+        live.read_by_hand(
+            entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument
+        )
+        return f"{entered.quantity} {entered.value:g} {entered.unit} kept".replace("  ", " ")
+    if words == "runs" and live.by_hand:
+        live.release()
+        return "it runs"
+    if words == "ended" and live.by_hand:
+        live.load_over()
+        return "it has ended"
+    live.note(words)
+    return f"marked: {words}"
+
+
+def _fans(live: LiveRun, text: str) -> str:
+    try:
+        share = float(text.rstrip(" %").replace(",", ".")) / 100.0
+    except ValueError:
+        share = -1.0
+    if not 0.0 <= share <= 1.0:
+        raise InputError(f"fans {text}: a share of full speed is from 0 to 100; type one such as fans 60")
+    live.change_fans(share)
+    return f"fans {100 * share:.0f} %"
+
+
+def _reading(live: LiveRun, text: str) -> Entered:
+    """A reading with its kind in front, corrected as the Bench does."""
+    rig = live.setup.rig if live.setup else None
+    if text.startswith("noise "):
+        details = rig.details if rig else {}
+        level = noise_at_1_m(
+            text[6:], METER_HALF_WIDTH_DB[meter_class(rig)], details.get("background_dba"), details.get("meter_distance_m")
+        )  # fmt: skip
+        instrument = "; ".join(w for w in (meter_words(rig), level.words) if w)
+        return Entered("noise", round(level.value, 2), level.half_width, "dBA", instrument)
+    if text.startswith("surface "):
+        return read_surface(text[8:], live.room_c())
+    kind = next((k for k in _UNITS if text.startswith(k + " ")), None)
+    if kind is None:
+        kinds = ", ".join(["noise", "surface", *_UNITS])
+        raise InputError(
+            f"read {text}: a reading begins with its kind ({kinds}); type one such as read noise 27.4"
+        )
+    return read_other(kind, _UNITS[kind], text[len(kind) + 1 :])
+
+
+def listen(live: LiveRun) -> None:
+    """Take lines from standard input until it ends, on a thread of its own; what each did, or what was wrong with
+    it, is said on standard error."""
+
+    def serve() -> None:
+        for line in sys.stdin:
+            if live.sealed.is_set():
+                return
+            if not line.strip():
+                continue
+            try:
+                print(f"samovar: {live.id}: {act(live, line)}", file=sys.stderr, flush=True)
+            except InputError as problem:
+                print(f"samovar: {problem}", file=sys.stderr, flush=True)
+
+    threading.Thread(target=serve, name="standard-input", daemon=True).start()
