@@ -97,6 +97,7 @@ class LiveRun:
         self.channels: tuple[Channel, ...] = self.recorder.channels
         self.outcome: Outcome | None = None
         self.error: str | None = None
+        self.changed_s: float | None = None
         self.sealed = threading.Event()
         self.give_up = threading.Event()
         self._on_sample = on_sample
@@ -222,14 +223,18 @@ class LiveRun:
 
     def change_fans(self, share: float) -> None:
         """Set the fans to a share of full speed now, as a step of the course."""
+        self.changed_s = self.recorder.elapsed()
         self.recorder.wish_fans(share)
 
     def join(self, name: str) -> None:
         """Let another load join the one that is on. Raises LoadError: there is none of this name."""
-        self.recorder.wish_join(self.machine.make_load(name, None, self._own_loads))
+        load = self.machine.make_load(name, None, self._own_loads)
+        self.changed_s = self.recorder.elapsed()
+        self.recorder.wish_join(load)
 
     def leave(self, name: str) -> None:
         """Take a load that joined off again."""
+        self.changed_s = self.recorder.elapsed()
         self.recorder.wish_leave(name)
 
     def note(self, text: str) -> None:

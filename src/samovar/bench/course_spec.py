@@ -47,7 +47,7 @@ class CourseSpec:
 
     `load_s`: a fixed time for the load; None means until steady, at most `load_most_s`. `within_k`: steady only
     once the mean's half-width is this small. `limits`: stop temperatures of other sensors, as `vrm 100`;
-    `rise_k_per_s`: the die may not rise faster. A step whose longest time is 0 is left out. `steps`: where the
+    `rise_k_per_s`: the die may not rise faster. `marks`: words for what may happen, ready to be taken by one key. A step whose longest time is 0 is left out. `steps`: where the
     load has several.
     """
 
@@ -67,6 +67,7 @@ class CourseSpec:
     rise_k_per_s: float | None = None
     steps: tuple[CourseStep, ...] = ()
     readings: tuple[DueReading, ...] = (DueReading("noise"),)
+    marks: tuple[str, ...] = ("fans to full", "panel off", "panel on", "graphics load joins")
 
     @property
     def plan(self) -> tuple[CourseStep, ...]:
@@ -113,6 +114,7 @@ COURSE_FIELDS: tuple[Field, ...] = (
     Field("limits", "and other sensors over", "words", section="cool-down and guard", example="vrm 100, memory 85"),
     Field("rise_k_per_s", "and a rise over, K/s", "number", section="cool-down and guard", example="empty: none"),
     Field("readings", "readings by hand", "words", section="by hand", example="noise when settled, surface at the end"),
+    Field("marks", "prepared marks", "words", section="by hand", example="fans to full, panel off"),
 )  # fmt: skip
 """What can be set of a course that is kept under a name; what is left empty is as usual."""
 
@@ -194,7 +196,9 @@ def read_course(values: Mapping[str, Any]) -> dict[str, Any]:
     Raises:
         Unreadable: what is wrong, and an example.
     """
-    body = {k: v for k, v in values.items() if v is not None and k not in ("steps", "readings", "limits")}
+    body = {
+        k: v for k, v in values.items() if v is not None and k not in ("steps", "readings", "limits", "marks")
+    }
     if body.get("idle_least_s", 60.0) > body.get("idle_most_s", 600.0):
         raise Unreadable("idle at least is longer than idle at most; make it shorter")
     if values.get("limits"):
@@ -205,6 +209,10 @@ def read_course(values: Mapping[str, Any]) -> dict[str, Any]:
         body["steps"] = [step_words(read_step(t)) for t in values["steps"]]
     if values.get("readings") is not None:
         body["readings"] = [read_due(t).words for t in values["readings"]]
+    if values.get("marks"):
+        if len(values["marks"]) > 9:
+            raise Unreadable("at most nine marks can be prepared, one for each digit; leave some out")
+        body["marks"] = [" ".join(str(t).split())[:60] for t in values["marks"]]
     return body
 
 
@@ -215,7 +223,7 @@ def spec_of(
 
     The guard stops 10 K over the chip's limit where the course does not say; 105 °C where neither is known.
     """
-    known = {f.name for f in fields(CourseSpec)} - {"load", "threads", "steps", "readings", "limits"}
+    known = {f.name for f in fields(CourseSpec)} - {"load", "threads", "steps", "readings", "limits", "marks"}
     values: dict[str, Any] = {k: float(v) for k, v in body.items() if k in known}
     values.setdefault("stop_above_c", limit_c + 10.0 if limit_c else 105.0)
     if "limits" in body:
@@ -224,4 +232,6 @@ def spec_of(
         values["steps"] = tuple(read_step(t) for t in body["steps"])
     if "readings" in body:
         values["readings"] = tuple(read_due(t) for t in body["readings"])
+    if "marks" in body:
+        values["marks"] = tuple(body["marks"])
     return CourseSpec(load, threads, **values)

@@ -198,12 +198,11 @@ class SamovarApp(App[None]):
         yield SystemCommand("Light or dark", "Switch between the dark and the light theme", self.action_theme)
         yield SystemCommand("Keys", "Show the keys of this place", self.action_help)
         if isinstance(screen, Place):
-            for binding in type(screen).BINDINGS:
-                if isinstance(binding, Binding):
-                    yield SystemCommand(
-                        binding.description,
-                        binding.tooltip or binding.description,
-                        lambda action=binding.action: self.call_later(screen.run_action, action),
-                    )
+            for binding in screen.own_keys():
+                yield SystemCommand(
+                    binding.description,
+                    binding.tooltip or binding.description,
+                    lambda action=binding.action: self.call_later(screen.run_action, action),
+                )
         yield SystemCommand("Undo", "Undo the last change", self.action_undo)
         yield SystemCommand("Quit", "Leave Samovar", lambda: self.call_later(self.action_leave))

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from samovar.archive.live import LiveRun
 from samovar.bench.course_spec import clock_text
+from samovar.bench.loads.protocol import LoadError
 from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
 from samovar.core.uncertainty import Measured
 from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_surface
@@ -53,6 +56,30 @@ async def ask_noise(place: Place, live: LiveRun) -> None:
         return
     words = "; ".join(w for w in (meter_words(rig), level.words) if w)
     keep(place, live, Entered("noise", round(level.value, 2), level.half_width, "dBA", words))
+
+
+async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> None:
+    """Other fans, or a load that joins the one that is on, or leaves it."""
+    joined = live.recorder.joined
+    options = [(f"fans {share} %", "of their full speed") for share in (100, 80, 60, 40, 25)]
+    options += [(f"{name} leaves", "the course's load goes on alone") for name in joined]
+    if live.step == "load":
+        others = [n for n in loads if n not in (live.spec.load, "idle", *joined)]
+        options += [(f"{name} joins", loads[name]) for name in others]
+    chosen = await place.app.push_screen_wait(Choose("What changes, in mid-run?", options))
+    if chosen is None or live.sealed.is_set():
+        return
+    try:
+        if chosen.startswith("fans "):
+            live.change_fans(float(chosen.split()[1]) / 100.0)
+        elif chosen.endswith(" leaves"):
+            live.leave(chosen.removesuffix(" leaves"))
+        else:
+            live.join(chosen.removesuffix(" joins"))
+    except LoadError as problem:
+        place.notify(str(problem), severity="error")
+        return
+    place.notify(f"{chosen}, at {clock_text(live.recorder.elapsed())}: marked.")
 
 
 async def ask_reading(place: Place, live: LiveRun, room_c: float | None) -> None:

@@ -5,10 +5,17 @@ from __future__ import annotations
 from samovar.archive.live import LiveRun
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading
+from samovar.tui.live_window import LiveWindow
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripView
 
 _SPANS_MIN = (2, 5, 10, 15, 20, 30, 40, 50, 60, 90, 120, 180, 240)
+
+
+def whole_end(elapsed_s: float) -> float:
+    """Where the axis of the whole run ends, seconds."""
+    wanted = elapsed_s * 1.12 / 60.0
+    return max(next((m for m in _SPANS_MIN if m >= wanted), _SPANS_MIN[-1]) * 60.0, elapsed_s)
 
 
 def strip_view(
@@ -17,19 +24,20 @@ def strip_view(
     reading: Reading | None,
     room_c: float | None,
     elapsed_s: float,
+    window: LiveWindow | None = None,
 ) -> StripView:
-    """What the strips show; the axis is a little longer than the run, and grows in round steps."""
-    wanted = elapsed_s * 1.12 / 60.0
-    span = next((m for m in _SPANS_MIN if m >= wanted), _SPANS_MIN[-1]) * 60.0
+    """What the strips show; the whole axis is a little longer than the run, and grows in round steps."""
     phases = []
     if live.course is not None:
         steps = live.course.steps
         for (name, begin), (_, end) in zip(steps, [*steps[1:], ("", elapsed_s)], strict=True):
             if name != "done":
                 phases.append(Phase(name, begin, end))
+    start_s, end_s = (window or LiveWindow()).span(elapsed_s, whole_end(elapsed_s))
     return StripView(
         specs=specs,
-        end_s=max(span, elapsed_s),
+        start_s=start_s,
+        end_s=end_s,
         phases=tuple(phases),
         held=tuple(reading.held) if reading else (),
         marks=live.marks(),

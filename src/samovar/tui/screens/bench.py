@@ -16,13 +16,16 @@ from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
+from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
 from samovar.tui.live_reader import LiveReader
+from samovar.tui.live_window import LiveWindow
+from samovar.tui.power_shares import power_shares
 from samovar.tui.run_row import RunRow
 from samovar.tui.run_strips import strip_view
 from samovar.tui.run_words import due_by_hand, far_numbers, step_rule
-from samovar.tui.screens.hand_actions import HandActions
+from samovar.tui.screens.window_actions import WindowActions
 from samovar.tui.widgets.banner import Banner
 from samovar.tui.widgets.far_view import FarView
 from samovar.tui.widgets.live_samples import LiveSamples
@@ -34,7 +37,7 @@ from samovar.tui.widgets.strips import StripStack
 REDRAW_S = 0.5
 
 
-class BenchPlace(HandActions):
+class BenchPlace(WindowActions):
     """Recording, with everything one needs to see while it goes on."""
 
     NAME = "bench"
@@ -57,6 +60,9 @@ class BenchPlace(HandActions):
         Binding("f", "far", "Far", tooltip="four numbers, large, to be read from across the room; and back"),
         Binding(
             "w", "row", "In a row", tooltip="record the proposed runs one after another; again to end it"
+        ),
+        Binding(
+            "c", "change", "Change", tooltip="what if: other fans, a second load joins or leaves, in mid-run"
         ),
         Binding("i", "more", "More", show=False, tooltip="show the lesser quantities too"),
         Binding("enter", "trace", "Trace", tooltip="read the finished run closely"),
@@ -116,6 +122,8 @@ class BenchPlace(HandActions):
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
         right = f"  room {room:.1f} ±0.3 °C  " if room is not None else "  room not known  "
         text.append(right, self.palette.soft)
+        if self.window_shown.words:
+            text.append(f"{self.window_shown.words}  ", self.palette.brass)
         state = "●" if self.under_way else "■"
         colour = self.colour("temperature") if self.under_way else self.palette.soft
         text.append(f"{state} {clock_text(elapsed)}", f"bold {colour}")
@@ -162,6 +170,7 @@ class BenchPlace(HandActions):
         self.session.chosen = None
         self._samples = None
         self._reading = None
+        self.window_shown = LiveWindow()
         self._announced = set()
         self._alerts = AlertBook()
         self.query_one(Banner).announce("", False)
@@ -220,6 +229,15 @@ class BenchPlace(HandActions):
         self._specs = ()
         self.tick()
 
+    def drawn_channels(self) -> tuple[Channel, ...]:
+        """The run's channels and bands."""
+        return self._samples.channels if self._samples is not None and self.live is not None else ()
+
+    def channels_changed(self) -> None:
+        """Plan the strips anew."""
+        self._specs = ()
+        self.tick()
+
     def action_trace(self) -> None:
         """Read the finished run."""
         if self.live is not None and self.live.sealed.is_set():
@@ -245,10 +263,19 @@ class BenchPlace(HandActions):
         samples = self._samples
         samples.extend(time_s, values)
         if not self._specs or len(time_s) < 4:
-            self._specs = tuple(plan_strips(samples.channels, samples.values, live.facts, self._more))
+            self._specs = tuple(
+                plan_strips(
+                    samples.channels,
+                    samples.values,
+                    live.facts,
+                    self._more,
+                    self.session.channel_view(self.rig()),
+                )
+            )
         elapsed = float(time_s[-1])
         self.query_one("#strips", StripStack).show(
-            strip_view(live, self._specs, self._reading, self.room_c(), elapsed), samples.envelope
+            strip_view(live, self._specs, self._reading, self.room_c(), elapsed, self.window_shown),
+            samples.envelope,
         )
         panel = self._settle_view(live)
         self.query_one(SettlePanel).show(panel)
@@ -317,6 +344,7 @@ class BenchPlace(HandActions):
             logging=f"{len(live.channels)} channels, {'no gaps' if gaps == 0 else f'{gaps} samples with a gap'}",
             problem=live.writer.problem or live.error,
             speed=live.machine.clock.speed,
+            shares=power_shares(live) if self.under_way else (),
         )
 
     @work(thread=True, group="reading")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from textual import work
 
 from samovar.archive.live import LiveRun
-from samovar.tui.hand_sheets import ask_noise, ask_reading
+from samovar.tui.hand_sheets import ask_change, ask_noise, ask_reading
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 
@@ -46,9 +46,19 @@ class HandActions(Place):
         if live is None or not self.under_way:
             self.notify("Marks need a run under way: press r to record.", severity="warning")
             return
-        words = await self.app.push_screen_wait(Ask("What happened?", hint="fans to full, panel off, …"))
+        sheet = Ask("What happened?", hint="a word or two", prepared=live.spec.marks)
+        words = await self.app.push_screen_wait(sheet)
         if words and self.under_way:
             live.note(words)
+
+    @work
+    async def action_change(self) -> None:
+        """What if: other fans, or a second load, in mid-run."""
+        live = self.live
+        if live is None or not self.under_way or live.course is None:
+            self.notify("A change in mid-run needs a run with a load: press r to record.", severity="warning")
+            return
+        await ask_change(self, live, self.session.loads())
 
     @work
     async def action_noise(self) -> None:

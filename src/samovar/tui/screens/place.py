@@ -129,8 +129,11 @@ class Place(Screen[None]):
 
     def key_lines(self) -> list[tuple[str, str]]:
         """The keys of this place, for the help."""
-        found = []
-        for one in type(self).BINDINGS:
-            if isinstance(one, Binding) and one.description:
-                found.append((self.app.get_key_display(one), one.tooltip or one.description))
-        return found
+        return [(self.app.get_key_display(one), one.tooltip or one.description) for one in self.own_keys()]
+
+    @classmethod
+    def own_keys(cls) -> list[Binding]:
+        """The keys of this place and of the parts it is made of."""
+        parts = [part for part in cls.__mro__ if issubclass(part, Place)]
+        found = [one for part in parts for one in vars(part).get("BINDINGS", ())]
+        return [one for one in found if isinstance(one, Binding) and one.description]

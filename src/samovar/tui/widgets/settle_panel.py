@@ -10,6 +10,7 @@ from textual.widget import Widget
 from samovar.bench.course_spec import clock_text
 from samovar.core.uncertainty import Measured
 from samovar.figures.palette import Palette
+from samovar.tui.power_shares import PowerShare
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import large
 
@@ -32,6 +33,7 @@ class SettleView:
     logging: str = ""
     problem: str | None = None
     speed: float = 1.0
+    shares: tuple[PowerShare, ...] = ()
 
 
 class SettlePanel(Widget):
@@ -93,6 +95,12 @@ class SettlePanel(Widget):
             if view.die_c is not None:
                 gap = view.stop_above_c - view.die_c
                 line("away", f"{gap:.1f} K", palette.good if gap > 8 else palette.bad)
+        if view.shares:
+            head("shares of the power")
+            for share in view.shares:
+                change = "" if share.change_w is None else f" {share.change_w:+.1f}"
+                text.append(f"{_short(share.name):<9}", palette.soft)
+                text.append(f"{share.power_w:5.1f} W {100 * share.share:3.0f} %{change}\n", palette.text)
         head("by hand")
         for words in view.due:
             text.append(words + "\n", palette.text)
@@ -101,6 +109,11 @@ class SettlePanel(Widget):
         if view.speed > 1.0:
             text.append(f"{view.speed:g} times as fast as life\n", palette.soft)
         return text
+
+
+def _short(name: str) -> str:
+    """A part's name without the word that all of them end in."""
+    return name.removesuffix(" power").removesuffix(" Power").lower()[:8]
 
 
 def brief_line(view: SettleView, palette: Palette, waiting: bool) -> Text:
