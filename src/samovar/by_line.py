@@ -8,14 +8,15 @@ import threading
 from samovar.archive.live import LiveRun
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
-from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_surface
+from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_room, read_surface, split_ago
 from samovar.exchange.problems import InputError
 
 LINES = """\
 Lines on standard input, while it records:
   fans 60            set the fans to 60 % of full speed
   join memory        another load joins the one that is on; leave memory takes it off
-  read noise 27.4    a sound level; read surface 61.3 black tape; read wall power 231 W; read score 8120
+  read noise 27.4    a sound level; read room 22.4; read surface 61.3 black tape; read wall power 231 W,
+                     2 min ago; read score 8120
   runs, ended        a load that is started by hand runs now, has ended
   anything else      is kept as a mark at this moment"""
 _UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
@@ -44,9 +45,10 @@ def act(live: LiveRun, line: str) -> str:
         live.leave(rest)
         return f"{rest} leaves"
     if verb == "read" and rest:
-        entered = _reading(live, rest)
+        what, seconds_ago = split_ago(rest)
+        entered = _reading(live, what)
         live.read_by_hand(
-            entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument
+            entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument, seconds_ago
         )
         return f"{entered.quantity} {entered.value:g} {entered.unit} kept".replace("  ", " ")
     if words == "runs" and live.by_hand:
@@ -80,11 +82,13 @@ def _reading(live: LiveRun, text: str) -> Entered:
         )  # fmt: skip
         instrument = "; ".join(w for w in (meter_words(rig), level.words) if w)
         return Entered("noise", round(level.value, 2), level.half_width, "dBA", instrument)
+    if text.startswith("room "):
+        return read_room(text[5:])
     if text.startswith("surface "):
         return read_surface(text[8:], live.room_c())
     kind = next((k for k in _UNITS if text.startswith(k + " ")), None)
     if kind is None:
-        kinds = ", ".join(["noise", "surface", *_UNITS])
+        kinds = ", ".join(["noise", "room", "surface", *_UNITS])
         raise InputError(
             f"read {text}: a reading begins with its kind ({kinds}); type one such as read noise 27.4"
         )
@@ -106,4 +110,6 @@ def listen(live: LiveRun) -> None:
             except InputError as problem:
                 print(f"samovar: {problem}", file=sys.stderr, flush=True)
 
+    if sys.stdin.isatty():
+        print(LINES, file=sys.stderr)
     threading.Thread(target=serve, name="standard-input", daemon=True).start()

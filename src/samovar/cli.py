@@ -11,6 +11,7 @@ import typer
 from samovar import __version__
 from samovar.cli_frame import frame_app
 from samovar.cli_options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
+from samovar.cli_record import record
 
 app = typer.Typer(
     name="samovar",
@@ -23,6 +24,7 @@ app = typer.Typer(
 )
 
 app.add_typer(frame_app, name="frame")
+app.command()(record)
 
 
 def run() -> int:
@@ -279,95 +281,6 @@ def bring(
     for warning in result.warnings:
         print(f"samovar: {log}: {warning}", file=sys.stderr)
     print(f"r{number:04d}: {len(result.recording.time_s)} rows, {len(result.recording.channels)} channels")
-
-
-@app.command()
-def record(
-    sysroot: SysrootOption = Path("/"),
-    archive: ArchiveOption = None,
-    rate: Annotated[
-        float | None,
-        typer.Option(
-            "--rate", metavar="HZ", help="Samples a second, 0.1 to 20; 1, or as the cell's rig has it."
-        ),
-    ] = None,
-    slow_rate: Annotated[
-        float | None,
-        typer.Option("--slow-rate", metavar="HZ", help="Of board probes, fans and voltages; as --rate."),
-    ] = None,
-    for_s: Annotated[
-        float | None,
-        typer.Option("--for", metavar="SECONDS", help="The load's time (with --load none, the recording's)."),
-    ] = None,
-    load: Annotated[
-        str,
-        typer.Option(
-            "--load", metavar="NAME|none", help="One of the program's loads, of the archive's own, or none."
-        ),
-    ] = "none",
-    threads: Annotated[
-        int | None, typer.Option("--threads", metavar="N", help="Threads of the load; all where not named.")
-    ] = None,
-    stop_above: Annotated[
-        float | None,
-        typer.Option(
-            "--stop-above",
-            metavar="°C",
-            help="The guard stops the load over this; 105, or 10 K over the cell's limit.",
-        ),
-    ] = None,
-    review: Annotated[
-        str | None, typer.Option("--review", metavar="NAME", help="With --setup: the cell it belongs to.")
-    ] = None,
-    setup: Annotated[str | None, typer.Option("--setup", metavar="NAME")] = None,
-    to: Annotated[
-        Path | None, typer.Option("--to", metavar="FILE", help="Export it too, as .csv or .parquet.")
-    ] = None,
-    listening: Annotated[
-        bool,
-        typer.Option(
-            "--listen", help="Lines on standard input are marks, readings, fan changes, joining loads."
-        ),
-    ] = False,
-    as_json: JsonOption = False,
-) -> None:
-    """Record a run without the interface: idle until calm, load until steady (or --for), cool-down.
-
-    A short --for gets a short idle and cool-down. Ctrl-C stops the load and seals the run as stopped.
-    With --listen: "panel off" is a mark, "fans 60", "join memory", "read noise 27.4" are done.
-
-    Example: samovar record --load "worst case" --for 600 --to booth.csv
-    """
-    from samovar.core.contract import as_contract
-    from samovar.exchange.export import export_recording
-    from samovar.headless import check_call, course_of
-    from samovar.headless import record as record_run
-    from samovar.lookup import cell_of, open_archive
-    from samovar.report import reading_text
-
-    check_call(sysroot, (rate, slow_rate), for_s, to)
-    with open_archive(archive) as opened:
-        found_review, found_setup = cell_of(opened, review, setup)
-        spec = course_of(opened, found_review, found_setup, load, threads, for_s, stop_above)
-        live, status = record_run(
-            opened,
-            sysroot,
-            spec,
-            rates_hz=(rate, slow_rate),
-            for_s=for_s,
-            review=found_review,
-            setup=found_setup,
-            as_json=as_json,
-            listening=listening,
-        )
-        reading = opened.runs.reading(live.number)
-        if as_json:
-            print_json(as_contract(reading))
-        else:
-            print(reading_text(reading, live.id))
-        if to is not None:
-            export_recording(opened.runs.recording(live.number), to, live.facts)
-    raise typer.Exit(status)
 
 
 @app.command()

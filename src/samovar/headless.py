@@ -15,7 +15,8 @@ from samovar.archive.archive import Archive
 from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Review, Setup
 from samovar.bench.course_spec import CourseSpec, clock_text, spec_of
-from samovar.bench.machine import ThisMachine
+from samovar.bench.machine import Machine
+from samovar.core.facts import Facts
 from samovar.exchange.export import FORMATS
 from samovar.exchange.problems import InputError
 
@@ -69,7 +70,7 @@ def course_of(
 
 def record(
     archive: Archive,
-    sysroot: Path,
+    machine: Machine,
     spec: CourseSpec,
     *,
     rates_hz: tuple[float | None, float | None],
@@ -78,9 +79,11 @@ def record(
     setup: Setup | None,
     as_json: bool,
     listening: bool = False,
+    facts: Facts | None = None,
 ) -> tuple[LiveRun, int]:
     """Record one run in the foreground; the answer is the run and the exit status. `rates_hz`: of the fast and of
-    the slow sensors, the rig's own where None; `listening`: lines on standard input are done and kept.
+    the slow sensors, the rig's own where None; `listening`: lines on standard input are done and kept; `facts`:
+    what is known of the machine, where no setup tells.
 
     Raises:
         LoadError: the load cannot be put on.
@@ -88,7 +91,7 @@ def record(
     progress = _Progress()
     run = LiveRun(
         archive,
-        ThisMachine(sysroot),
+        machine,
         spec,
         review=review,
         setup=setup,
@@ -96,6 +99,8 @@ def record(
         slow_rate_hz=rates_hz[1],
         for_s=for_s if spec.load == NO_LOAD else None,
         on_sample=progress.sample,
+        typed=listening,
+        facts=facts,
     )
     progress.run = run
     print(json.dumps({"run": run.id}) if as_json else run.id, flush=True)

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from samovar.archive import Archive
 from samovar.archive.records import Review, Run, Setup
+from samovar.bench.replay_machine import ReplayMachine
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel, domain_of
 from samovar.core.reading import Reading
@@ -31,6 +32,16 @@ def run_of(opened: Archive, name: str) -> Run:
     if found is None:
         raise InputError(f"{name}: no such run in {opened.where}; see samovar runs")
     return found
+
+
+def replayed_run(opened: Archive, name: str, speed: float) -> ReplayMachine:
+    """A recorded run as a machine. Raises InputError: no such run, one without samples, or no such speed."""
+    if not 0.1 <= speed <= 1000.0:
+        raise InputError(f"--speed {speed:g}: from 0.1 to 1000 times as fast as life; choose one between")
+    recording = opened.runs.recording(run_of(opened, name).number)
+    if len(recording.time_s) < 2:
+        raise InputError(f"{name}: it holds no samples to replay; see samovar runs for one that does")
+    return ReplayMachine(recording, speed)
 
 
 def review_of(opened: Archive, name: str, where: str) -> Review:

@@ -20,8 +20,13 @@ from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Mark, Recording
 from samovar.core.rig import rates_of
+from samovar.sources.hand import HandSource
 
 NO_LOAD = "none"
+ROOM = "room"
+ROOM_BY_HAND = Channel("Room by hand", "temperature", "°C", "inlet", "case", "hand:room")
+ROOM_HOLDS_S = 1800.0
+"""So long a room temperature that was typed in counts; a room drifts."""
 
 
 class LiveRun:
@@ -38,6 +43,7 @@ class LiveRun:
         on_sample: told every sample, from the recorder's thread.
         patience_s: see Recorder.
         attended: a person takes the readings that the course asks for; without one it waits for none.
+        typed: a person may type the room's temperature, where no probe gives it.
 
     Raises:
         LoadError: no such load, or not so many threads.
@@ -58,6 +64,7 @@ class LiveRun:
         on_sample: Callable[[float, Sequence[float]], None] | None = None,
         patience_s: float | None = 0.25,
         attended: bool = False,
+        typed: bool = False,
     ) -> None:
         self.archive = archive
         self.machine = machine
@@ -76,6 +83,10 @@ class LiveRun:
         slow_hz = min(fast_hz, slow_rate_hz or (rates_of(rig)[1] if rate_hz is None else fast_hz))
         sources, self._die_watch = machine.open_sources(rig.sensors if rig else None, slow_hz < fast_hz)
         self._own_loads = own
+        self.room_by_hand: HandSource | None = None
+        if typed and not any(c.role == "inlet" for s in sources for c in s.channels):
+            self.room_by_hand = HandSource([ROOM_BY_HAND], machine.clock.now, ROOM_HOLDS_S)
+            sources = [*sources, self.room_by_hand]
         self.by_hand = any(load.by_hand for load in made.values())
         self.course = Course(spec, self.by_hand, attended) if loaded else None
         self.recorder = Recorder(
@@ -242,15 +253,24 @@ class LiveRun:
         self.recorder.mark(text)
 
     def read_by_hand(
-        self, quantity: str, value: float, half_width: float | None, unit: str, instrument: str
+        self,
+        quantity: str,
+        value: float,
+        half_width: float | None,
+        unit: str,
+        instrument: str,
+        seconds_ago: float = 0.0,
     ) -> None:
-        """Keep a value that a person took now."""
-        reading = HandReading(self.recorder.elapsed(), quantity, value, half_width, unit, instrument)
+        """Keep a value that a person took now, or so many seconds ago. The room's goes to its channel too."""
+        at_s = max(0.0, self.recorder.elapsed() - seconds_ago)
+        reading = HandReading(at_s, quantity, value, half_width, unit, instrument)
+        if quantity == ROOM and self.room_by_hand is not None:
+            self.room_by_hand.enter(ROOM_BY_HAND.name, value, seconds_ago)
         self.archive.runs.add_hand_reading(self.number, reading)
         self.hand_readings.append(reading)
         if self.course is not None:
             self.course.reading_taken(quantity)
-        self.note(f"{quantity} {value:g} {unit} by hand")
+        self.recorder.mark(f"{quantity} {value:g} {unit} by hand", at_s)
 
     def arrays(self) -> tuple[Array, Array]:
         """Times, shape (n,), and values, shape (m, n), so far: views, never written to again."""

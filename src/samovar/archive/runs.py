@@ -307,6 +307,15 @@ class RunStore:
         with self._engine.begin() as connection:
             connection.execute(update(RUN).where(RUN.c.id == number).values(left_out=reason))
 
+    def change_mark(self, number: int, old: Mark | None, new: Mark | None) -> None:
+        """Put one mark in another's place; None for `old` adds one, None for `new` takes it away."""
+        with self._engine.begin() as connection:
+            if old is not None:
+                same = (MARK.c.run_id == number, MARK.c.at_s == old.at_s, MARK.c.text == old.text)
+                connection.execute(delete(MARK).where(*same))
+            if new is not None:
+                connection.execute(insert(MARK).values(run_id=number, at_s=new.at_s, text=new.text))
+
     def add_hand_reading(self, number: int, reading: HandReading) -> None:
         """Keep a value a person took."""
         with self._engine.begin() as connection:

@@ -61,3 +61,28 @@ class MonotonicClock:
     def started(self) -> str:
         """The wall clock's date and time now."""
         return wall_time()
+
+
+class ScaledClock:
+    """A clock that runs `speed` times as fast as life, from the moment it is made."""
+
+    def __init__(self, speed: float) -> None:
+        self.speed = speed
+        self._began = running_time()
+
+    def now(self) -> float:
+        """Its seconds since it was made."""
+        return (running_time() - self._began) * self.speed
+
+    def wait_until(self, moment: float, wake: threading.Event | None = None) -> None:
+        """Sleep until a moment of its own, or until `wake` is set."""
+        remaining = (moment - self.now()) / self.speed
+        if remaining > 0:
+            if wake is None:
+                time.sleep(remaining)
+            else:
+                wake.wait(remaining)
+
+    def started(self) -> str:
+        """The wall clock's date and time now."""
+        return wall_time()

@@ -186,9 +186,9 @@ class Recorder:
         if self._loading.leave(name):
             self._sink.mark(Mark(at_s, f"{name} leaves"))
 
-    def mark(self, text: str) -> Mark:
-        """Note something at this moment."""
-        mark = Mark(self.elapsed(), text)
+    def mark(self, text: str, at_s: float | None = None) -> Mark:
+        """Note something at this moment, or at one that lies behind."""
+        mark = Mark(self.elapsed() if at_s is None else at_s, text)
         with self._lock:
             self._marks.append(mark)
         return mark

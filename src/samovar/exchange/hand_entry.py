@@ -33,6 +33,36 @@ class Entered:
     instrument: str
 
 
+_AGO = re.compile(rf"^(?P<what>.*?)[,;]?\s+(?P<n>{_N})\s*(?P<unit>s|sec|min|m)\s+ago\s*$", re.I)
+
+
+def split_ago(text: str) -> tuple[str, float]:
+    """A reading as typed without its `2 min ago`, and how many seconds ago that is; 0 where nothing says so.
+
+    Raises:
+        InputError: a time that is still to come.
+    """
+    found = _AGO.match(text)
+    if found is None:
+        return text, 0.0
+    seconds = _number(found["n"]) * (60.0 if found["unit"].lower().startswith("m") else 1.0)
+    if seconds < 0:
+        raise InputError(f"{text!r}: ago is before now; write one such as 27.4, 2 min ago")
+    return found["what"], seconds
+
+
+def read_room(text: str) -> Entered:
+    """The room's temperature as typed: `22.4`, `22.4 ± 0.3 °C`.
+
+    Raises:
+        InputError: no temperature a room has.
+    """
+    value, width, rest = _amount(text, "22.4 or 22.4 ± 0.3")
+    if not re.fullmatch(r"(°?\s*C)?", rest) or not -20.0 <= value <= 60.0:
+        raise InputError(f"{text!r} is no room temperature, °C; type one such as 22.4 or 22.4 ± 0.3")
+    return Entered("room", value, width, "°C", "room thermometer, read by hand")
+
+
 def _number(text: str) -> float:
     return float(text.replace(",", "."))
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from samovar.archive.live import LiveRun
+from samovar.archive.live import ROOM, LiveRun
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
 from samovar.core.uncertainty import Measured
-from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_surface
+from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_room, read_surface, split_ago
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -25,13 +25,14 @@ KINDS = (
 _UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
 
 
-def keep(place: Place, live: LiveRun, entered: Entered) -> None:
+def keep(place: Place, live: LiveRun, entered: Entered, seconds_ago: float = 0.0) -> None:
     """Keep a reading in the run, and say so."""
-    live.read_by_hand(entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument)
-    shown = Measured(entered.value, entered.half_width).text(entered.unit, finest=1)
-    place.notify(
-        f"{entered.quantity} {shown} kept at {clock_text(live.recorder.elapsed())}. {entered.instrument}"
+    live.read_by_hand(
+        entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument, seconds_ago
     )
+    shown = Measured(entered.value, entered.half_width).text(entered.unit, finest=1)
+    at_s = max(0.0, live.recorder.elapsed() - seconds_ago)
+    place.notify(f"{entered.quantity} {shown} kept at {clock_text(at_s)}. {entered.instrument}")
 
 
 async def ask_noise(place: Place, live: LiveRun) -> None:
@@ -40,11 +41,12 @@ async def ask_noise(place: Place, live: LiveRun) -> None:
     details = rig.details if rig else {}
     where = f"at {details['meter_distance_m']:g} m" if details.get("meter_distance_m") else "at 1 m"
     typed = await place.app.push_screen_wait(
-        Ask(f"Sound level {where}, dBA, as the meter shows it?", hint="27.4 or 27.4 ± 1.4")
+        Ask(f"Sound level {where}, dBA, as the meter shows it?", hint="27.4 or 27.4 ± 1.4, 2 min ago")
     )
     if not typed or live.sealed.is_set():
         return
     try:
+        typed, seconds_ago = split_ago(typed)
         level = noise_at_1_m(
             typed,
             METER_HALF_WIDTH_DB[meter_class(rig)],
@@ -55,7 +57,7 @@ async def ask_noise(place: Place, live: LiveRun) -> None:
         place.notify(str(problem), severity="error")
         return
     words = "; ".join(w for w in (meter_words(rig), level.words) if w)
-    keep(place, live, Entered("noise", round(level.value, 2), level.half_width, "dBA", words))
+    keep(place, live, Entered("noise", round(level.value, 2), level.half_width, "dBA", words), seconds_ago)
 
 
 async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> None:
@@ -84,19 +86,28 @@ async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> N
 
 async def ask_reading(place: Place, live: LiveRun, room_c: float | None) -> None:
     """Any reading but a sound level."""
-    kind = await place.app.push_screen_wait(Choose("What was read?", KINDS))
+    kinds = (*KINDS, (ROOM, "the room's temperature, °C")) if live.room_by_hand is not None else KINDS
+    kind = await place.app.push_screen_wait(Choose("What was read?", kinds))
     if kind is None:
         return
     question = (
         "Surface, °C? Say what it is of, or which probe." if kind == "surface" else f"{kind.capitalize()}?"
     )
+    if kind == ROOM:
+        question = "Room, °C?"
     hint = "61.3 black tape, 61.3 e 0.9, 58.2 probe K1" if kind == "surface" else "231, 231 ± 2 or 33 to 36"
     typed = await place.app.push_screen_wait(Ask(question, hint=hint))
     if not typed or live.sealed.is_set():
         return
     try:
-        entered = read_surface(typed, room_c) if kind == "surface" else read_other(kind, _UNITS[kind], typed)
+        typed, seconds_ago = split_ago(typed)
+        if kind == ROOM:
+            entered = read_room(typed)
+        elif kind == "surface":
+            entered = read_surface(typed, room_c)
+        else:
+            entered = read_other(kind, _UNITS[kind], typed)
     except InputError as problem:
         place.notify(str(problem), severity="error")
         return
-    keep(place, live, entered)
+    keep(place, live, entered, seconds_ago)

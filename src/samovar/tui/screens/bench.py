@@ -162,6 +162,7 @@ class BenchPlace(WindowActions):
                 review=self.session.review if setup else None,
                 setup=setup,
                 attended=True,
+                typed=True,
             )
         except LoadError as problem:
             self.notify(str(problem), severity="error", title="The load cannot be put on")

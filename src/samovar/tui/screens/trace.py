@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -13,8 +14,10 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
+from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Run
-from samovar.bench.course_spec import clock_text
+from samovar.bench.course_spec import CourseSpec, clock_text
+from samovar.bench.replay_machine import ReplayMachine
 from samovar.core.envelope import Envelope
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
@@ -22,6 +25,7 @@ from samovar.core.recording import Recording
 from samovar.core.rig import Rig
 from samovar.exchange.problems import InputError
 from samovar.tui.channel_view import with_bands
+from samovar.tui.mark_sheets import edit_marks
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.reading_panel import brief_text, panel_text
@@ -29,6 +33,7 @@ from samovar.tui.widgets.strip_plan import plan_strips
 from samovar.tui.widgets.strips import StripStack, StripView
 
 _LEAST_SPAN_S = 20.0
+REPLAY_SPEED = 30.0
 
 
 class TracePlace(Place):
@@ -56,6 +61,9 @@ class TracePlace(Place):
         ),
         Binding("e", "export", "Export", tooltip="the samples as CSV or Parquet, or the chart as SVG or PDF"),
         Binding("x", "leave_out", "Leave out", tooltip="leave this run out of comparisons, or bring it back"),
+        Binding("m", "marks", "Marks", tooltip="move, reword, add or take away a mark"),
+        Binding("y", "replay", "Replay", show=False, tooltip="this run on the Bench again, 30 times as fast"),
+        Binding("u", "undo_here", "Undo", show=False, tooltip="undo the last change"),
         Binding("escape", "no_cursor", "No cursor", show=False, tooltip="take the cursor away"),
     ]
     CSS = """
@@ -73,6 +81,7 @@ class TracePlace(Place):
         self._shown: int | None = None
         self._run: Run | None = None
         self._channels: tuple[Channel, ...] = ()
+        self._rig: Rig | None = None
         self._recording: Recording | None = None
         self._reading: Reading | None = None
         self._envelope: Envelope | None = None
@@ -152,6 +161,9 @@ class TracePlace(Place):
         envelope: Envelope,
     ) -> None:
         self._channels = channels
+        review = self.session.archive.reviews.review(run.review_id) if run.review_id else None
+        setup = review.setup(run.setup_id) if review else None
+        self._rig = setup.rig if setup else None
         self._run, self._recording, self._reading, self._envelope = run, recording, reading, envelope
         self._span = (0.0, max(recording.duration_s, 1.0))
         # Where it had settled is what one looks for first.
@@ -176,7 +188,7 @@ class TracePlace(Place):
                     envelope.values,
                     run.facts,
                     self._more,
-                    self.session.channel_view(self._rig()),
+                    self.session.channel_view(self._rig),
                 )
             ),
             start_s=self._span[0],
@@ -195,12 +207,44 @@ class TracePlace(Place):
         hands = self.session.archive.runs.hand_readings(run.number)
         self.query_one("#panel", Static).update(panel_text(self.palette, run, reading, hands, self._held))
 
-    def _rig(self) -> Rig | None:
-        """The rig it was recorded on; None for a run in the inbox."""
-        run = self._run
-        review = self.session.archive.reviews.review(run.review_id) if run and run.review_id else None
-        setup = review.setup(run.setup_id) if review and run else None
-        return setup.rig if setup else None
+    @work
+    async def action_marks(self) -> None:
+        """Change a mark."""
+        if self._run is None or self._recording is None:
+            return
+        if await edit_marks(self, self._run, self._recording, self._cursor):
+            self._marks_anew()
+
+    def action_replay(self) -> None:
+        """Record this run again from its samples, as if the machine were here."""
+        live = self.session.live
+        if live is not None and not live.sealed.is_set():
+            self.notify("A run is under way: stop it on the Bench first.", severity="warning")
+        elif self._run is not None and self._recording is not None and len(self._recording.time_s) > 1:
+            machine = ReplayMachine(self._recording, REPLAY_SPEED)
+            spec = CourseSpec(NO_LOAD)
+            again = LiveRun(
+                self.session.archive, machine, spec, facts=self._run.facts, for_s=machine.duration_s
+            )
+            again.note(f"replay of {self._run.id}")
+            self.session.live = again
+            again.start()
+            self.samovar.action_go("bench")
+
+    def action_undo_here(self) -> None:
+        """Undo the last change, here or elsewhere."""
+        words = self.session.undo()
+        self.notify(f"Undone: {words}." if words else "Nothing to undo.")
+        if words:
+            self._marks_anew()
+            self.refresh_all()
+
+    def _marks_anew(self) -> None:
+        run, recording = self._run, self._recording
+        if run is not None and recording is not None:
+            marks = self.session.archive.runs.recording(run.number, [0]).marks
+            self._recording = replace(recording, marks=marks, _cache={})
+            self._draw()
 
     def _model_curve(self) -> tuple[np.ndarray, np.ndarray] | None:
         recording, reading = self._recording, self._reading
