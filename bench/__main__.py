@@ -9,7 +9,7 @@ from bench.table import Row, table
 
 
 def main() -> int:
-    """Measure all, or what is named (drawing, keeping, recording, loads, settling)."""
+    """Measure all, or what is named (drawing, keeping, recording, loads, settling, long)."""
     parts = {
         "drawing": drawing,
         "keeping": keeping,

@@ -9,7 +9,9 @@ import time
 import unittest
 from pathlib import Path
 
+import numpy as np
 import psutil
+from bench.long_run import recorded
 
 from samovar.archive import Archive
 from samovar.archive.live import LiveRun
@@ -57,6 +59,14 @@ class LiveRunTest(unittest.TestCase):
         recording = self.archive.runs.recording(live.number)
         assert recording.die is not None
         self.assertEqual(recording.values[recording.die].tolist(), seen)
+
+    def test_a_long_run_of_many_channels_is_the_tree_one_for_one(self) -> None:
+        # `make bench` does the same over two hours.
+        recording, state, differing = recorded(300.0, 60.0)
+        self.assertEqual((len(recording.channels), state, differing), (64, "sealed", 0))
+        self.assertEqual(recording.time_s.tolist(), [float(k) for k in range(301)])
+        power = recording.values[recording.package_power or 0]
+        self.assertTrue(np.isfinite(power[1:]).all())
 
     def test_the_same_rig_and_seed_give_the_same_run(self) -> None:
         runs = []

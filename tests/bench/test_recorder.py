@@ -187,6 +187,26 @@ class RecorderTest(unittest.TestCase):
         loose = trip_at(lambda t: jump(t) + max(0.0, 4.0 * (t - 60.0)) if t < 66 else 99.0)
         self.assertTrue(loose is not None and 60.0 < loose < 66.0)
 
+    def test_the_guard_stops_the_load_while_the_interface_is_frozen(self) -> None:
+        over = threading.Event()
+        load, began = FakeLoad(), [0.0]
+        source = FakeSource(DIE, lambda t: 120.0 if over.is_set() else 50.0)
+        recorder = Recorder(
+            [source], MonotonicClock(), Memory(), course=quick(load_s=20.0, idle_most_s=0.0), loads=[load],
+            guard=Guard(105.0), read_die=lambda: source.sample()[0], rate_hz=1.0,
+        )  # fmt: skip
+        thread = threading.Thread(target=recorder.run)
+        thread.start()
+        time.sleep(0.6)
+        over.set()
+        began[0] = time.monotonic()
+        # The interface's thread computes without a pause, as one that is stuck would.
+        while time.monotonic() - began[0] < 1.5:
+            sum(k * k for k in range(2000))
+        thread.join(5.0)
+        assert load.stopped_at is not None
+        self.assertLess(load.stopped_at - began[0], 0.5)
+
     def test_a_lone_spike_trips_nothing(self) -> None:
         guard = Guard(105.0)
         looks = [(0.0, 80.0), (0.2, 127.0), (0.4, 81.0), (0.6, math.nan), (0.8, 82.0)]

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import math
+import os
 import shutil
 import tempfile
+import threading
+import time
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
+from samovar.core.quantity import Channel
 from samovar.simulator.harbour import LOADS, SETUPS
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.tree import ENERGY_RANGE_UJ, KernelTree
 from samovar.sources.linux import LinuxSource, discover
 from samovar.sources.linux.files import RateReader
+from samovar.sources.linux.lane import Lane
 from samovar.sources.protocol import Probed
 
 
@@ -40,6 +46,25 @@ class Tree:
 
     def found(self) -> dict[str, Probed]:
         return {p.channel.id: p for p in discover(self.root, settle_s=0.0)}
+
+
+class FakeReader:
+    """A reader that answers with its number; while `hanging` is set it does not answer."""
+
+    def __init__(self, number: int, hanging: threading.Event | None = None) -> None:
+        self.channel = Channel(f"t{number}", "temperature", "°C", id=f"t{number}")
+        self._number, self._hanging = number, hanging
+
+    def value(self) -> float:
+        while self._hanging is not None and self._hanging.is_set():
+            time.sleep(0.01)
+        return float(self._number)
+
+    def implausible(self, value: float) -> str | None:
+        return None
+
+    def close(self) -> None:
+        pass
 
 
 class LinuxTest(unittest.TestCase):
@@ -108,6 +133,47 @@ class LinuxTest(unittest.TestCase):
         self.assertEqual(values[1], 50.0)
         path.write_text("46000\n")
         self.assertEqual(source.sample()[0], 46.0)
+
+    def test_a_file_that_never_answers_is_named_at_once(self) -> None:
+        self.tree.chip(0, "x", "io", temp1_input=45000)
+        os.mkfifo(self.tree.root / "sys/devices/x/hwmon/hwmon0/temp4_input")
+        os.mkfifo(self.tree.root / "sys/devices/x/hwmon/hwmon0/temp1_label")
+        began = time.monotonic()
+        found = self.tree.found()
+        self.assertLess(time.monotonic() - began, 0.8)
+        self.assertEqual(found["hwmon:io:x:temp1"].value, 45.0)
+        self.assertEqual(found["hwmon:io:x:temp4"].status, "unreadable")
+        self.assertIn("never answer", found["hwmon:io:x:temp4"].reason or "")
+
+    def test_a_device_that_hangs_costs_the_others_nothing(self) -> None:
+        hanging = threading.Event()
+        readers = [FakeReader(k, hanging if k == 1 else None) for k in range(4)]
+        lane = Lane(readers, 0.1)
+        self.addCleanup(lane.close)
+        self.assertEqual(lane.read(), [0.0, 1.0, 2.0, 3.0])
+        hanging.set()
+        self.assertEqual(lane.read(), [0.0, None, 2.0, 3.0])
+        began = time.monotonic()
+        for _ in range(5):
+            self.assertEqual(lane.read(), [0.0, None, 2.0, 3.0])
+        self.assertLess(time.monotonic() - began, 0.1)
+        hanging.clear()
+        deadline = time.monotonic() + 5.0
+        # It speaks again, first on a thread of its own, then among the others, without a gap.
+        while lane._alone and time.monotonic() < deadline:
+            lane.read()
+            time.sleep(0.02)
+        self.assertEqual([lane.read() for _ in range(3)], [[0.0, 1.0, 2.0, 3.0]] * 3)
+
+    def test_a_hanging_device_is_said_when_sensors_are_looked_for(self) -> None:
+        hanging = threading.Event()
+        hanging.set()
+        self.addCleanup(hanging.clear)
+        readers = [FakeReader(0), FakeReader(1, hanging), FakeReader(2)]
+        with patch("samovar.sources.linux.machine._readers", return_value=readers):
+            found = discover(self.tree.root, settle_s=0.0)
+        self.assertEqual([p.status for p in found], ["ok", "unreadable", "ok"])
+        self.assertIn("hangs", found[1].reason or "")
 
     def test_a_device_that_comes_back_under_another_number_is_found_again(self) -> None:
         self.tree.chip(0, "0000:01:00.0", "nvme", temp1_input=33000)

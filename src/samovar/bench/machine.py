@@ -124,18 +124,22 @@ class ThisMachine:
 
 
 def kernel_sources(
-    sysroot: Path, now: Callable[[], float], roles: Mapping[str, str] | None, split: bool
+    sysroot: Path,
+    now: Callable[[], float],
+    roles: Mapping[str, str] | None,
+    split: bool,
+    may_hang: bool = True,
 ) -> list[Source]:
     """The kernel's sensors below `sysroot`, as one source, or as a fast and a slow one."""
     if not split:
-        return [with_roles(LinuxSource(sysroot, now), roles)]
+        return [with_roles(LinuxSource(sysroot, now, may_hang=may_hang), roles)]
 
     def fast(channel: Channel) -> bool:
         return is_fast(confirmed(channel, roles or {}))
 
     parts = (
-        LinuxSource(sysroot, now, fast),
-        LinuxSource(sysroot, now, lambda c: not fast(c), SLOW),
+        LinuxSource(sysroot, now, fast, may_hang=may_hang),
+        LinuxSource(sysroot, now, lambda c: not fast(c), SLOW, may_hang),
     )
     return [with_roles(part, roles) for part in parts if part.channels]
 

@@ -182,7 +182,7 @@ class SimulatedMachine:
         """Its sensors through the ordinary Linux source."""
         with self._hands:
             self.clock.restart()
-            sources = kernel_sources(self._home, self.clock.now, roles, split)
+            sources = kernel_sources(self._home, self.clock.now, roles, split, may_hang=False)
             return sources, die_watcher(self._home, self.clock, roles)
 
     def loads(self) -> dict[str, str]:

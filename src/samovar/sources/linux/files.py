@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import errno
 import os
+import stat
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -29,7 +31,7 @@ class KernelFile:
             OSError: the kernel refused.
         """
         if self._descriptor < 0:
-            self._descriptor = os.open(self.path, os.O_RDONLY | os.O_CLOEXEC)
+            self._descriptor = _open(self.path)
         try:
             return os.pread(self._descriptor, size, 0)
         except OSError:
@@ -52,10 +54,24 @@ class KernelFile:
             self._descriptor = -1
 
 
+def _open(path: Path) -> int:
+    """A descriptor for reading, had without waiting. Raises OSError: it cannot be had, or is no plain file."""
+    descriptor = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)
+    mode = os.fstat(descriptor).st_mode
+    if not stat.S_ISREG(mode):
+        os.close(descriptor)
+        kind = errno.EISDIR if stat.S_ISDIR(mode) else errno.EINVAL
+        raise OSError(
+            kind, os.strerror(kind) if kind == errno.EISDIR else "no plain file: it would never answer"
+        )
+    return descriptor
+
+
 def text_of(path: Path) -> str | None:
     """A short file's text without its line end; None where it cannot be read."""
     try:
-        return path.read_text(errors="replace").strip() or None
+        with open(_open(path), "rb") as file:
+            return file.read().decode(errors="replace").strip() or None
     except OSError:
         return None
 

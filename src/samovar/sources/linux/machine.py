@@ -11,6 +11,7 @@ from samovar.core.quantity import Channel
 from samovar.sources.linux.cpu import find_clocks, find_powers, find_throttles, find_utilisation, find_zones
 from samovar.sources.linux.files import NAN, RateReader, Reader
 from samovar.sources.linux.hwmon import find_hwmon
+from samovar.sources.linux.lane import Lane, Said, attempt, read_once
 from samovar.sources.linux.supply import find_supplies
 from samovar.sources.protocol import Probed
 
@@ -28,6 +29,8 @@ def _readers(sysroot: Path, clock: Callable[[], float]) -> list[Reader]:
     ]
 
 
+PATIENCE_S, PROBE_PATIENCE_S = 0.2, 1.0
+"""So long a device that hangs holds the others up, once: while recording, and while it is looked for."""
 LOOK_AFTER, LOOK_EVERY_S = 3, 5.0
 """A sensor that failed so many samples running is looked for anew, at most so often."""
 
@@ -40,15 +43,23 @@ def _reason(problem: Exception) -> str:
     return "what stands there is no number"
 
 
-def _probe(reader: Reader) -> Probed:
-    try:
-        value = reader.value()
-    except (OSError, ValueError) as problem:
-        return Probed(reader.channel, None, "unreadable", _reason(problem))
-    if not math.isfinite(value):
+def _probed(reader: Reader, said: Said) -> Probed:
+    if said is None:
+        return Probed(
+            reader.channel, None, "unreadable", f"no answer in {PROBE_PATIENCE_S:g} s: the device hangs"
+        )
+    if isinstance(said, Exception):
+        return Probed(reader.channel, None, "unreadable", _reason(said))
+    if not math.isfinite(said):
         return Probed(reader.channel, None, "ok", None)
-    doubt = reader.implausible(value)
-    return Probed(reader.channel, value, "implausible" if doubt else "ok", doubt)
+    doubt = reader.implausible(said)
+    return Probed(reader.channel, said, "implausible" if doubt else "ok", doubt)
+
+
+def _probe(readers: list[Reader]) -> list[Probed]:
+    """What each says now; one that hangs costs the others only this once."""
+    said = read_once(readers, PROBE_PATIENCE_S)
+    return [_probed(reader, words) for reader, words in zip(readers, said, strict=True)]
 
 
 def discover(
@@ -65,12 +76,12 @@ def discover(
         clock, pause: time itself, for machines whose time runs otherwise.
     """
     readers = _readers(sysroot, clock)
-    found = [_probe(reader) for reader in readers]
+    found = _probe(readers)
     waiting = [k for k, p in enumerate(found) if p.status == "ok" and p.value is None]
     if waiting:
         pause(settle_s)
-        for k in waiting:
-            found[k] = _probe(readers[k])
+        for k, again in zip(waiting, _probe([readers[k] for k in waiting]), strict=True):
+            found[k] = again
     for reader in readers:
         reader.close()
     return found
@@ -94,7 +105,8 @@ class LinuxSource:
 
     A channel that is unreadable or implausible when the source is opened is left out (`refused` says
     which and why); one that fails later gives NaN from then on, and comes back by itself: under its own name,
-    were its device numbered otherwise by then.
+    were its device numbered otherwise by then. A device that hangs delays the others only once. Without `may_hang`
+    the files are plain ones that cannot.
     """
 
     def __init__(
@@ -103,12 +115,13 @@ class LinuxSource:
         clock: Callable[[], float] = time.monotonic,
         wanted: Callable[[Channel], bool] | None = None,
         name: str = "kernel",
+        may_hang: bool = True,
     ) -> None:
         self.name = name
         self._readers: list[Reader] = []
         self.refused: list[Probed] = []
-        for reader in _readers(sysroot, clock):
-            probed = _probe(reader)
+        found = _readers(sysroot, clock)
+        for reader, probed in zip(found, _probe(found), strict=True):
             if probed.status == "ok":
                 self._readers.append(reader)
             else:
@@ -123,6 +136,7 @@ class LinuxSource:
             self._readers = [r for r, c in zip(self._readers, chosen, strict=True) if c]
             channels = [c for c, take in zip(channels, chosen, strict=True) if take]
         self._channels = tuple(channels)
+        self._lane = Lane(self._readers, PATIENCE_S) if may_hang else None
         self._sysroot, self._clock = sysroot, clock
         self._failed = [0] * len(self._readers)
         self._healed_at = clock()
@@ -135,14 +149,15 @@ class LinuxSource:
     def sample(self) -> list[float]:
         """One value for each channel; NaN where the kernel gave none or an implausible one."""
         out = []
-        for index, reader in enumerate(self._readers):
-            try:
-                value = reader.value()
+        said = [attempt(r) for r in self._readers] if self._lane is None else self._lane.read()
+        for index, (reader, value) in enumerate(zip(self._readers, said, strict=True)):
+            if isinstance(value, float):
                 out.append(NAN if reader.implausible(value) else value)
                 self._failed[index] = 0
-            except (OSError, ValueError):
+            else:
                 out.append(NAN)
-                self._failed[index] += 1
+                # One that hangs is not lost: looking for it anew would hang too.
+                self._failed[index] += isinstance(value, Exception)
         if max(self._failed, default=0) >= LOOK_AFTER:
             self._look_again()
         return out
@@ -153,9 +168,10 @@ class LinuxSource:
             return
         self._healed_at = self._clock()
         lost = {r.channel.id: k for k, r in enumerate(self._readers) if self._failed[k] >= LOOK_AFTER}
-        for reader in _readers(self._sysroot, self._clock):
-            index = lost.get(reader.channel.id)
-            if index is None or _probe(reader).status != "ok":
+        again = [r for r in _readers(self._sysroot, self._clock) if r.channel.id in lost]
+        for reader, probed in zip(again, _probe(again), strict=True):
+            index = lost[reader.channel.id]
+            if probed.status != "ok":
                 reader.close()
                 continue
             self._readers[index].close()
@@ -175,6 +191,8 @@ class LinuxSource:
 
     def close(self) -> None:
         """Close every file."""
+        if self._lane is not None:
+            self._lane.close()
         for reader in self._readers:
             reader.close()
 
