@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, keeping, loads, recording, settling
+from bench import drawing, keeping, loads, long_run, recording, settling
 from bench.table import Row, table
 
 
@@ -16,6 +16,7 @@ def main() -> int:
         "recording": recording,
         "loads": loads,
         "settling": settling,
+        "long": long_run,
     }
     rows: list[Row] = []
     for name, part in parts.items():

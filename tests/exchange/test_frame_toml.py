@@ -48,6 +48,8 @@ def values(fields: tuple[Field, ...]) -> st.SearchStrategy[dict[str, Any]]:
             return st.lists(NAMES.filter(lambda n: "," not in n), min_size=1, max_size=3)
         if field.of == "count":
             return st.integers(0, 10**6)
+        if field.of == "number":
+            return st.floats(0, 1000)
         if field.of == "choice":
             return st.sampled_from(field.choices)
         return NAMES

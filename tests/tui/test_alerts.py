@@ -27,6 +27,7 @@ def live(
     values: dict[str, Any] = {
         "channels": (DIE, FAN), "step": step, "waiting": False, "spec": CourseSpec("worst case", readings=readings),
         "course": SimpleNamespace(steps=[("idle", 0.0), ("load", 10.0)]), "writer": SimpleNamespace(problem=None),
+        "recorder": SimpleNamespace(strides=[1, 1]),
         "hand_readings": [SimpleNamespace(quantity=q) for q in taken],
     }  # fmt: skip
     return SimpleNamespace(**{**values, **more})

@@ -137,7 +137,7 @@ class ShelfTest(Driven):
     def test_sensors_are_confirmed_and_used_by_the_next_run(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1", "g")
-            await until(pilot, lambda: "31 of 35" in screen_text(app))
+            await until(pilot, lambda: "31 of 37" in screen_text(app))
             await pilot.press("s")
             await until(pilot, lambda: form_open(app))
             # Room, Tdie, Composite, VRM, Zone: the zone is a surface here.

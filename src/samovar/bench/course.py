@@ -63,6 +63,11 @@ class Course:
         """The load's step now, or the one that comes first."""
         return self.spec.plan[self.index]
 
+    @property
+    def settled(self) -> bool:
+        """Whether the load has settled and goes on only for a reading that is due."""
+        return self._settled_s is not None
+
     def release(self) -> None:
         """A load that is started by hand runs now."""
         self._released = True

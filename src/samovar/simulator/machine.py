@@ -144,6 +144,9 @@ class SimulatedMachine:
             self._seed += 1
             if self._tree is not None:
                 self._tree.close()
+            # Another machine may have fewer cores or no graphics side: nothing of the one before stays.
+            for part in self._home.iterdir():
+                shutil.rmtree(part)
             self.rig = SimulatedRig(fitted)
             self.rig.advance_to(400.0)
             self._tree = KernelTree(self._home, self.rig, self._seed)

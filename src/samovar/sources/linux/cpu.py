@@ -37,6 +37,9 @@ def _doubt_clock(value: float) -> str | None:
     return None if 1.0 <= value < 20000.0 else f"{value:g} MHz is no clock"
 
 
+_POWER_NAMES = {"package": "Package power", "gpu": "Graphics power", "memory": "Memory power"}
+
+
 def find_powers(sys: Path, clock: Callable[[], float]) -> Iterator[Reader]:
     """Every powercap zone's energy counter as power, W. A zone is named by its path of names
     (`package-0/core`), which stays the same when zones are numbered otherwise."""
@@ -50,7 +53,7 @@ def find_powers(sys: Path, clock: Callable[[], float]) -> Iterator[Reader]:
         parents = [":".join([control, *numbers[: k + 1]]) for k in range(len(numbers))]
         path = "/".join(names.get(parent, parent) for parent in parents)
         role, domain = role_of_power("", names[zone.name])
-        label = "Package power" if role == "package" else f"{path} power"
+        label = _POWER_NAMES.get(role, f"{path} power")
         limit = text_of(zone / "max_energy_range_uj")
         channel = Channel(label, "power", "W", role, domain, f"powercap:{control}:{path}")
         yield RateReader(

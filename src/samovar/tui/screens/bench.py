@@ -116,7 +116,9 @@ class BenchPlace(WindowActions):
             return self.trail("nothing is being recorded")
         parts = [live.setup.name if live.setup else "inbox", live.spec.load]
         if live.setup is not None and self.session.review is not None:
-            parts.append(f"pass {live.pass_number} of {self.session.review.passes_wanted}")
+            wanted = self.session.review.passes_wanted
+            more = f" of {wanted}" if live.pass_number <= wanted else f", {wanted} wanted"
+            parts.append(f"pass {live.pass_number}{more}")
         text = self.trail(*parts) if not self.narrow else Text(" ▸ ".join(parts), no_wrap=True)
         room = self.room_c()
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
@@ -328,8 +330,11 @@ class BenchPlace(WindowActions):
         due: list[str] = []
         hand = live.hand_readings if loaded or live.sealed.is_set() else []
         due += [f"{r.quantity} {r.value:g} {r.unit} kept" for r in hand[-2:]]
-        due += due_by_hand(live, loaded, hand)
+        if not live.sealed.is_set():
+            due += due_by_hand(live, loaded, hand)
         settled = bool(reading and reading.window and reading.window.found)
+        settled = settled or bool(live.course and live.course.settled)
+        outcome = live.outcome
         gaps = self._samples.gaps if self._samples else 0
         return SettleView(
             step=live.step,
@@ -346,6 +351,7 @@ class BenchPlace(WindowActions):
             problem=live.writer.problem or live.error,
             speed=live.machine.clock.speed,
             shares=power_shares(live) if self.under_way else (),
+            ended=outcome.reason if outcome is not None and outcome.state == "did-not-finish" else None,
         )
 
     @work(thread=True, group="reading")

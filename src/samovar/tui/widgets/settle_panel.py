@@ -34,6 +34,7 @@ class SettleView:
     problem: str | None = None
     speed: float = 1.0
     shares: tuple[PowerShare, ...] = ()
+    ended: str | None = None
 
 
 class SettlePanel(Widget):
@@ -66,7 +67,10 @@ class SettlePanel(Widget):
 
         if view.problem:
             text.append(f"{view.problem}\n", f"bold {palette.bad}")
-        head("heading for")
+        if view.ended is not None:
+            head("did not finish")
+            text.append(f"{view.ended}\n", f"bold {palette.bad}")
+        head("heading for" if view.ended is None else "was heading for")
         if view.heading is None:
             text.append("not known yet\n", palette.soft)
         else:
@@ -79,13 +83,13 @@ class SettlePanel(Widget):
             text.append("\n")
         head(f"settling   {view.step}")
         text.append(f"{view.rule}\n", palette.soft)
-        if view.drift_k_per_min is not None:
+        if view.drift_k_per_min is not None and view.ended is None:
             small = abs(view.drift_k_per_min) < view.drift_wanted
             line("drift", f"{view.drift_k_per_min:+.2f} K/min", palette.good if small else None)
             line("wanted", f"under {view.drift_wanted:.2f} K/min")
         if view.settled:
             line("settled", "yes", palette.good)
-        elif view.settled_in_s is not None:
+        elif view.settled_in_s is not None and view.ended is None:
             line("settled in", f"about {clock_text(view.settled_in_s)}")
         head("guard")
         if view.stop_above_c is None:
