@@ -273,6 +273,20 @@ class LinuxTest(unittest.TestCase):
             (found["temp1_crit_alarm"].value, found["temp1_crit_alarm"].channel.quantity), (1.0, "flag")
         )
 
+    def test_unlike_cores_are_told_apart_and_favoured_ones_are_not(self) -> None:
+        for core, top in enumerate((4_900_000, 5_100_000, 3_600_000, 3_600_000)):
+            self.tree.put(f"sys/devices/system/cpu/cpu{core}/cpufreq/cpuinfo_max_freq", top)
+            self.tree.put(f"sys/devices/system/cpu/cpu{core}/cpufreq/scaling_cur_freq", 2_000_000)
+        names = [p.channel.name for p in self.tree.found().values()]
+        self.assertEqual(
+            names, ["Fast core 0 clock", "Fast core 1 clock", "Slow core 2 clock", "Slow core 3 clock"]
+        )
+        self.tree.put("sys/devices/system/cpu/cpu2/cpufreq/cpuinfo_max_freq", 4_900_000)
+        self.tree.put("sys/devices/system/cpu/cpu3/cpufreq/cpuinfo_max_freq", 4_900_000)
+        self.assertEqual(
+            {p.channel.name for p in self.tree.found().values()}, {f"Core {k} clock" for k in range(4)}
+        )
+
     def test_batteries_and_supplies(self) -> None:
         home = "sys/class/power_supply"
         for path, text in (

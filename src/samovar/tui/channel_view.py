@@ -14,6 +14,7 @@ from samovar.core.recording import Array
 
 FEWEST = 3
 """So many cores make a band."""
+_KINDS = ("Fast", "Middle", "Slow")
 GROUPED = ("clock", "temperature", "load")
 
 
@@ -54,6 +55,16 @@ def cores_of(channels: Sequence[Channel], quantity: str) -> list[int]:
     return rows if len(rows) >= FEWEST else []
 
 
+def groups_of(channels: Sequence[Channel], quantity: str) -> list[tuple[str, list[int]]]:
+    """The bands that the cores of a quantity make: all cores, or those of each kind where a chip has unlike ones."""
+    cores = cores_of(channels, quantity)
+    kinds: dict[str, list[int]] = {}
+    for row in cores:
+        first = channels[row].name.partition(" ")[0]
+        kinds.setdefault(f"{first.lower()} " if first in _KINDS else "", []).append(row)
+    return [(f"{len(rows)} {kind}cores", rows) for kind, rows in kinds.items()]
+
+
 def is_band(channel: Channel) -> bool:
     """Whether a channel is the median of a band, made by `with_bands`."""
     return channel.id.startswith("band:")
@@ -64,12 +75,10 @@ def with_bands(channels: Sequence[Channel], values: Array) -> tuple[tuple[Channe
     shape (m + bands, n), which leads the band that the single cores make."""
     made, rows = [], []
     for quantity in GROUPED:
-        cores = cores_of(channels, quantity)
-        if not cores:
-            continue
-        unit = channels[cores[0]].unit
-        made.append(Channel(f"{len(cores)} cores", quantity, unit, "package", "cpu", f"band:{quantity}"))
-        rows.append(_median(values[cores]))
+        for number, (name, cores) in enumerate(groups_of(channels, quantity)):
+            key = f"band:{quantity}" + (f":{number}" if number else "")
+            made.append(Channel(name, quantity, channels[cores[0]].unit, "package", "cpu", key))
+            rows.append(_median(values[cores]))
     if not made:
         return tuple(channels), values
     return (*channels, *made), np.vstack([values, np.array(rows)])

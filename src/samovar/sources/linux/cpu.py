@@ -28,9 +28,27 @@ def _number(path: Path) -> int:
 def find_clocks(sys: Path) -> Iterator[Reader]:
     """The present clock of every processor that has cpufreq, MHz."""
     cpus = [p for p in (sys / "devices/system/cpu").glob("cpu[0-9]*") if (p / "cpufreq").is_dir()]
+    groups = _groups(cpus)
     for cpu in sorted(cpus, key=_number):
-        channel = Channel(f"Core {_number(cpu)} clock", "clock", "MHz", "core", "cpu", f"cpufreq:{cpu.name}")
+        kind = groups.get(cpu.name, "Core")
+        channel = Channel(
+            f"{kind} {_number(cpu)} clock", "clock", "MHz", "core", "cpu", f"cpufreq:{cpu.name}"
+        )
         yield ScaledReader(channel, cpu / "cpufreq/scaling_cur_freq", 1e3, _doubt_clock)
+
+
+def _groups(cpus: list[Path]) -> dict[str, str]:
+    """What the cores of a chip with unlike ones are called, by their highest clocks; empty where all are alike.
+    A few per cent between favoured cores of one kind make no group."""
+    tops = {p.name: int(t) for p in cpus if (t := text_of(p / "cpufreq/cpuinfo_max_freq") or "").isdigit()}
+    levels: list[int] = []
+    for top in sorted(set(tops.values())):
+        if not levels or top > 1.12 * levels[-1]:
+            levels.append(top)
+    if len(levels) < 2 or len(tops) < len(cpus):
+        return {}
+    names = ["Slow core", *["Middle core"] * (len(levels) - 2), "Fast core"]
+    return {cpu: names[max(k for k, level in enumerate(levels) if top >= level)] for cpu, top in tops.items()}
 
 
 def _doubt_clock(value: float) -> str | None:
