@@ -41,7 +41,7 @@ class TitlesTest(unittest.TestCase):
             "CPU die (°C)": ("CPU die", "temperature", "die", "cpu"),
             "CPU package power (W)": ("CPU package power", "power", "package", "cpu"),
             "Core 3 clock [MHz]": ("Core 3 clock", "clock", "core", "cpu"),
-            "GPU hotspot (°C)": ("GPU hotspot", "temperature", "gpu", "gpu"),
+            "GPU hotspot (°C)": ("GPU hotspot", "temperature", "hotspot", "gpu"),
             "VRM (°C)": ("VRM", "temperature", "vrm", "board"),
             "CPU fan (rpm)": ("CPU fan", "fan", "other", "cpu"),
             "Rear fan (RPM)": ("Rear fan", "fan", "case-fan", "case"),

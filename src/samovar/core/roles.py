@@ -11,13 +11,14 @@ _RULES: tuple[tuple[str, str, str | None], ...] = (
     (r"\bnvme\b|\bdrivetemp\b|composite|\bssd\b|\bhdd\b", "storage", None),
     (r"room|ambient|inlet|intake|air in", "inlet", None),
     (r"coolant|water|liquid", "coolant", None),
-    (r"\b(amdgpu|nouveau|radeon|xe|i915)\b.*(junction|hotspot|hot spot)", "hotspot", "gpu"),
+    (r"\b(amdgpu|nouveau|radeon|xe|i915|gpu)\b.*(junction|hotspot|hot spot)", "hotspot", "gpu"),
+    (r"\bmemory junction\b|\bgpu memory\b|\bvram\b", "memory", "gpu"),
     (r"\b(amdgpu|nouveau|radeon|xe|i915)\b|\bgpu\b|\bedge\b", "gpu", "gpu"),
     (r"\bvrm\b|\bmos\b|mosfet|regulator|\bvr\b", "vrm", None),
     (r"dimm|\bspd|jc42|memory|\bram\b", "memory", None),
     (r"chipset|\bpch\b|southbridge|\bsb\b", "chipset", None),
-    (r"tdie|tctl|tccd|package|\bcpu\b|x86_pkg|cpu_thermal|\bsoc\b", "die", "cpu"),
-    (r"\bcore ?\d+", "core", "cpu"),
+    (r"\b(?:[pe][- ]?)?core ?#? ?\d+|\bcpu ?#?\d+ core|\bcore (?:max|min|average|avg)\b", "core", "cpu"),
+    (r"tdie|tctl|tccd|package|\bdie\b|\bpkg\b|processor|prozessor|\bcpu\b|x86_pkg|cpu_thermal|\bsoc\b", "die", "cpu"),
     (r"surface|skin", "surface", None),
 )  # fmt: skip
 
@@ -43,12 +44,15 @@ def role_of_fan(label: str) -> tuple[str, str]:
 
 def role_of_power(driver: str, label: str) -> tuple[str, str]:
     """Role and domain of a power."""
-    text = f"{driver} {label}".lower()
+    text = f"{driver} {label}".lower().replace("_", " ")
     if re.search(r"gpu|nouveau|radeon|uncore|graphics", text):
         return "gpu", "gpu"
     if re.search(r"dram|memory|dimm", text):
         return "memory", "memory"
-    if re.search(r"package|\bsocket|ppt", text):
+    if re.search(
+        r"package|\bpkg\b|\bsocket|ppt|^\s*(cpu|processor|prozessor)[\s-]*(total |core \+ soc |)(power|leistung|watts?|draw)?\s*$",
+        text,
+    ):
         return "package", "cpu"
     if re.search(r"\bcore\b", text):
         return "core", "cpu"

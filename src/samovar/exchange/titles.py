@@ -7,24 +7,19 @@ from dataclasses import dataclass
 
 from samovar.core.quantity import UNITS, Channel, domain_of
 from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
+from samovar.exchange.encoding import mended
+from samovar.exchange.units_of_logs import TIME_UNITS, UNITS_OF_LOGS, known_unit, tidy
 
-_UNITS: dict[str, tuple[str, float, float]] = {
-    # as written, lower case: quantity, factor, offset into our unit
-    "°c": ("temperature", 1.0, 0.0), "c": ("temperature", 1.0, 0.0), "degc": ("temperature", 1.0, 0.0),
-    "celsius": ("temperature", 1.0, 0.0),
-    "°f": ("temperature", 5.0 / 9.0, -160.0 / 9.0), "f": ("temperature", 5.0 / 9.0, -160.0 / 9.0),
-    "k": ("temperature", 1.0, -273.15),
-    "mhz": ("clock", 1.0, 0.0), "ghz": ("clock", 1e3, 0.0), "khz": ("clock", 1e-3, 0.0), "hz": ("clock", 1e-6, 0.0),
-    "w": ("power", 1.0, 0.0), "mw": ("power", 1e-3, 0.0), "kw": ("power", 1e3, 0.0),
-    "rpm": ("fan", 1.0, 0.0),
-    "dba": ("noise", 1.0, 0.0), "db(a)": ("noise", 1.0, 0.0), "db": ("noise", 1.0, 0.0),
-    "v": ("voltage", 1.0, 0.0), "mv": ("voltage", 1e-3, 0.0),
-    "a": ("current", 1.0, 0.0), "ma": ("current", 1e-3, 0.0),
-    "%": ("load", 1.0, 0.0), "% rh": ("humidity", 1.0, 0.0),
-    "1/s": ("work", 1.0, 0.0), "/s": ("work", 1.0, 0.0),
-}  # fmt: skip
-_BRACKETS = re.compile(r"^(?P<name>.*?)\s*[\[(]\s*(?P<unit>[^\[\]()]+(?:\(A\))?)\s*[\])]\s*$")
-_TIME_UNITS = {"s": 1.0, "sec": 1.0, "seconds": 1.0, "ms": 1e-3, "min": 60.0, "h": 3600.0}
+_BRACKETS = re.compile(
+    r"^(?P<name>.*?)\s*[\[({]\s*(?P<unit>[^\[\](){}]*(?:\([Aa]\))?[^\[\](){}]*)\s*[\])}]\s*(?P<more>[^\[\](){}]*)$"
+)
+_BEHIND = re.compile(r"^(?P<name>.+?)\s*(?:[,;/|:]|\s-|\bin\b)\s*(?P<unit>[^\s,;/|:].{0,11})$")
+_SNAKE = re.compile(r"^(?P<name>.+?)[_.\-](?P<unit>[A-Za-z%]{1,8})$")
+_SPACED = re.compile(r"^(?P<name>.+?)\s+(?P<unit>\S{1,6}|deg C|deg F)$")
+_ALONE = frozenset(
+    {"c", "f", "k", "a", "v", "w", "s", "h", "y", "n", "rh", "grad", "°", "flag", "db", "min", "hz"}
+)
+"""Units of so few letters that behind a mere blank they would be taken for a part of the name."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,33 +31,104 @@ class Column:
     offset: float
 
 
+_TIME_WORDS = (
+    r"(?:(?:elapsed|relative|run|running|sample|log|local|system|unix|epoch|utc|measurement|recording|total|test|lapse[d]?)"
+    r"[\s_\-.]*)*(?:time|elapsed|seconds|secs|timestamp|time[\s_\-]?stamp|datetime|date|date[\s_\-/&+]*time|t|epoch|unix|"
+    r"uptime|runtime|zeit|uhrzeit|zeitstempel|datum|datum[\s_/\-]*(?:und[\s_]*)?(?:uhr)?zeit|laufzeit|heure|temps|"
+    r"hora|tiempo|ora|tempo|clock time|wall clock|ms|millis|milliseconds)"
+    r"(?:[\s_\-.]*(?:elapsed|since start|stamp|utc|local|utc time))?"
+)
+
+
+def is_time_title(title: str) -> bool:
+    """Whether a title names a time, a date or both."""
+    name = split_title(title)[0].strip().lower()
+    return re.fullmatch(_TIME_WORDS, name) is not None
+
+
+def is_date_title(title: str) -> bool:
+    """Whether a title names a date without a time."""
+    return split_title(title)[0].strip().lower() in ("date", "datum", "day", "tag", "jour", "fecha", "data")
+
+
+def is_elapsed_title(title: str) -> bool:
+    """Whether a title names time that has passed, rather than time of day."""
+    return re.search(r"elapsed|relative|run|laufzeit|duration|since", title.lower()) is not None
+
+
 def time_factor(title: str) -> float | None:
-    """Seconds per unit of a time column's title; None where the title names no time."""
-    found = _BRACKETS.match(title.strip())
-    name = (found["name"] if found else title).strip().lower()
-    unit = found["unit"].strip().lower() if found else "s"
-    if re.fullmatch(r"(elapsed|relative|run)?[\s_]*(time|elapsed|seconds|timestamp|t)", name) is None:
-        return None
-    return _TIME_UNITS.get(unit)
+    """Seconds per unit of a time column; None where its title names no unit."""
+    name, unit = split_title(title)
+    if unit:
+        return TIME_UNITS.get(tidy(unit))
+    words = name.strip().lower()
+    if words in ("seconds", "secs"):
+        return 1.0
+    return 1e-3 if words in ("ms", "millis", "milliseconds") else None
 
 
-def understand(title: str) -> Column | None:
-    """What a title says; None where neither its unit nor its words tell a quantity."""
-    found = _BRACKETS.match(title.strip())
-    if found:
-        name, unit = found["name"].strip(), found["unit"].strip().lower().replace("º", "°")
-        known = _UNITS.get(unit)
+def split_title(title: str) -> tuple[str, str]:
+    """A title's name and its unit, the unit empty where none is told: in brackets, behind a comma or a stroke, at the
+    end of `cpu_power_mw`, or behind a blank."""
+    text = re.sub(r"\bdB ?\(A\)", "dBA", mended(title).strip(), flags=re.I)
+    found = _BRACKETS.match(text)
+    if found and (known_unit(found["unit"]) or not found["unit"].strip()):
+        return (f"{found['name']} {found['more']}".strip(), found["unit"].strip())
+    for pattern in (_BEHIND, _SNAKE, _SPACED):
+        found = pattern.match(text)
+        if found is None or not known_unit(found["unit"]):
+            continue
+        unit = tidy(found["unit"])
+        # `Core A` is a name; `core_v` could be: only a longer word of the trade in front makes the letter a unit.
+        if pattern is _SPACED and unit in _ALONE:
+            continue
+        if pattern is _SNAKE and unit in _ALONE and not _goes_with(found["name"], unit):
+            continue
+        return found["name"].strip(), found["unit"].strip()
+    return text, ""
+
+
+def _goes_with(name: str, unit: str) -> bool:
+    """Whether a name's own words agree with a unit of one letter behind it."""
+    if unit in TIME_UNITS:
+        return re.search(r"time|elapsed|^t$|stamp", name.lower()) is not None
+    quantity = UNITS_OF_LOGS[unit][0] if unit in UNITS_OF_LOGS else None
+    guessed = _quantity_from_words(name)
+    if guessed is not None:
+        return guessed == quantity
+    return unit in ("c", "w") or (unit == "v" and "vid" not in name.lower())
+
+
+def understand(title: str, unit: str = "") -> Column | None:
+    """What a title says, with the unit that stands under it or in its cells, if any; None where neither its unit nor
+    its words tell a quantity."""
+    name, own = split_title(title)
+    unit = own or unit
+    if unit:
+        known = UNITS_OF_LOGS.get(tidy(unit))
         if known is None:
             return None
         quantity, factor, offset = known
-        name = name or title
+        if quantity == "load" and re.search(r"humid|feucht|\brh\b|moisture", name.lower()):
+            quantity = "humidity"
+        if quantity == "temperature" and tidy(unit) in ("c", "f", "k", "°", "grad") and _quantity_from_words(name) in (
+            "clock", "power", "fan", "work",
+        ):  # fmt: skip
+            return None
+        name = name or title.strip()
     else:
-        name = title.strip()
+        found = _BRACKETS.match(name)
+        if found and found["unit"].strip() and not found["more"] and _BRACKETED.match(found["unit"].strip()):
+            # A unit that is none of ours: the words before it must not be guessed at.
+            return None
         guessed = _quantity_from_words(name)
         if guessed is None:
             return None
         quantity, factor, offset = guessed, 1.0, 0.0
     return Column(channel_named(name, quantity), factor, offset)
+
+
+_BRACKETED = re.compile(r"^[a-zµ%°/²³0-9]{1,10}$", re.I)
 
 
 def channel_named(name: str, quantity: str) -> Channel:
@@ -95,13 +161,20 @@ def channel_named(name: str, quantity: str) -> Channel:
     return Channel(name, quantity, UNITS[quantity], role, domain)
 
 
+_WORDS = (
+    (r"throttl|prochot|limit(?:ed|ing)? (?:reason|exceeded)|power limit exceeded", "flag"),
+    (r"temp(?:erature|eratur|s)?\b|\btemp|°c|tdie|tctl|tjunction|\bt_?j\b|hot ?spot", "temperature"),
+    (r"clock|freq|mhz|takt", "clock"),
+    (r"power|watt|leistung|\bppt\b|\btdp\b", "power"),
+    (r"fan|rpm|l[üu]fter|drehzahl|pump speed", "fan"),
+    (r"volt|vcore|vdd|spannung|\bvid\b", "voltage"),
+    (r"noise|dba|sound|lautst", "noise"),
+    (r"humid|feuchte", "humidity"),
+    (r"utili[sz]ation|usage|load\b|auslastung|\bbusy\b", "load"),
+    (r"\bwork\b|score rate|throughput", "work"),
+)
+
+
 def _quantity_from_words(name: str) -> str | None:
-    text = name.lower()
-    for pattern, quantity in (
-        (r"throttl", "flag"), (r"temp|°c|tdie|tctl", "temperature"), (r"clock|freq|mhz", "clock"),
-        (r"power|watt", "power"), (r"fan|rpm", "fan"), (r"volt|vcore|vdd", "voltage"), (r"noise|dba", "noise"),
-        (r"utili[sz]ation|usage|load", "load"), (r"\bwork\b|score rate", "work"),
-    ):  # fmt: skip
-        if re.search(pattern, text):
-            return quantity
-    return None
+    text = name.lower().replace("_", " ")
+    return next((quantity for pattern, quantity in _WORDS if re.search(pattern, text)), None)

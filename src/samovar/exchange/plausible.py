@@ -1,0 +1,56 @@
+"""Values that no sensor in order gives: what instruments write where they have none."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from samovar.core.quantity import Channel
+
+RANGES: dict[str, tuple[float, float]] = {
+    "temperature": (-60.0, 250.0),
+    "clock": (0.0, 20_000.0),
+    "power": (-0.5, 5_000.0),
+    "fan": (0.0, 30_000.0),
+    "noise": (0.0, 160.0),
+    "voltage": (-60.0, 500.0),
+    "current": (-500.0, 2_000.0),
+    "load": (-0.001, 10_000.0),
+    "humidity": (0.0, 100.001),
+}
+"""By quantity, in its unit: what lies outside is no measurement."""
+SENTINELS = (0.0, -1.0, 85.0, 127.0, 127.5, 127.875, -127.0, -128.0, 255.0, 255.875, 999.0, -40.0)
+"""What a thermometer says where it has nothing to say; real as a temperature too, if it came there by degrees."""
+JUMP_K = 25.0
+
+
+def usable(channel: Channel, values: np.ndarray) -> tuple[np.ndarray, str]:
+    """The values with those that cannot be made missing, shape (n,), and what was found, in words; empty where
+    nothing was."""
+    low, high = RANGES.get(channel.quantity, (-np.inf, np.inf))
+    with np.errstate(invalid="ignore"):
+        outside = (values < low) | (values > high)
+    if channel.quantity == "temperature":
+        outside |= _sentinels(np.where(outside, np.nan, values))
+    count = int(outside.sum())
+    if count == 0:
+        return values, ""
+    examples = sorted({float(v) for v in values[outside][:1000]})[:3]
+    shown = ", ".join(f"{v:g}" for v in examples)
+    return np.where(
+        outside, np.nan, values
+    ), f"{count} values no {channel.quantity} sensor gives ({shown}), not used"
+
+
+def _sentinels(values: np.ndarray) -> np.ndarray:
+    """Which values are a sentinel far from what came before and comes after it."""
+    found = np.zeros(len(values), dtype=bool)
+    known = values[np.isfinite(values)]
+    for sentinel in SENTINELS:
+        at = values == sentinel
+        rest = known[known != sentinel]
+        if not at.any() or at.sum() > 0.9 * len(known) or len(rest) == 0:
+            continue
+        # Nothing near it anywhere: it was not reached by warming or cooling, but jumped to.
+        near = np.min(np.abs(rest - sentinel))
+        found |= at & (near > 0.4 * JUMP_K if sentinel == 0.0 else near > JUMP_K)
+    return found
