@@ -166,7 +166,8 @@ def _majority(labels: Labels, held: Mask, reach: int) -> Labels:
     kinds = sorted({k for k in labels if k})
     if len(kinds) < 2:
         return labels
-    width = 2 * reach + 1
+    # A window longer than the load is no window: convolving would then give back the window's length.
+    width = min(2 * reach + 1, len(labels))
     counts = np.array([np.convolve(labels == k, np.ones(width), mode="same") for k in kinds])
     winners = np.array(kinds, dtype=object)[counts.argmax(axis=0)]
     return np.asarray(np.where(held, winners, ""), dtype=object)

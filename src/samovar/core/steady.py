@@ -219,7 +219,10 @@ def find_steady(
         last = drift_of(time_s[begin:], x[begin:], limit)
         if last.steady(limit):
             return SteadyWindow(float(time_s[begin]), end, None, last)
-    assert last is not None
+    if last is None:
+        return SteadyWindow(
+            None, None, "too few samples to tell: sample more often, or keep the load on", None
+        )
     if abs(last.per_min) > limit:
         reason = f"never settled: still drifting {last.per_min:+.2f} K/min at the end, want {limit:.2f}"
     else:

@@ -43,8 +43,10 @@ def as_utf8(path: Path) -> bytes:
             return _clean(data.decode("utf-16-le" if low > high else "utf-16-be", errors="replace"))
         raise InputError(f"{path}: this is no text; give a log as delimited text or Parquet")
     if not data.isascii():
+        # Degree signs stand in the titles: where the rest is plain, only those have to be looked at.
+        head = data[: data.find(b"\n", _LOOK) + 1] or data
         try:
-            data.decode("utf-8")
+            (head if data[len(head) :].isascii() else data).decode("utf-8")
         except UnicodeDecodeError:
             try:
                 return data.decode("cp1252").encode()

@@ -16,6 +16,8 @@ from samovar.exchange.units_of_logs import known_unit
 SEPARATORS = (",", ";", "\t", "|", "  ", " ")
 """The last two are runs of two spaces and more, and of any."""
 LOOK_LINES = 400
+SCORED_LINES = 60
+"""So many lines behind the first that look like a log's tell the separator."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,8 +87,11 @@ def find_layout(lines: Sequence[str]) -> Layout | None:
     """The layout of a text by its first lines; None where no separator makes rows of values of them."""
     head = list(lines[:LOOK_LINES])
     asked = [line for line in head if line.strip() and not is_comment(line)]
-    best = max(SEPARATORS, key=lambda s: _score(asked, s)[0])
-    score, width = _score(asked, best)
+    # What leads a log in is short: beyond it every line tells the same.
+    scored = asked if len(asked) <= 2 * SCORED_LINES else [*asked[:SCORED_LINES], *asked[-SCORED_LINES:]]
+    scores = {separator: _score(scored, separator) for separator in SEPARATORS}
+    best = max(SEPARATORS, key=lambda s: scores[s][0])
+    score, width = scores[best]
     if score <= 0:
         return None
     data = next(

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     import polars
 
 DAY_S = 86400.0
+QUICK_ROWS = 5000
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 _CLOCK = r"(?:(?P<h>\d{1,3}):)?(?P<m>\d{1,3}):(?P<s>\d{1,2}(?:[.,:]\d{1,9})?)\s*(?P<half>[AaPp]\.?[Mm]\.?)?"
 _HOURS = r"(?P<hh>\d{1,2})\s*(?P<half2>[AaPp]\.?[Mm]\.?)"
@@ -58,6 +59,10 @@ def read_moments(series: polars.Series, elapsed: bool = False) -> Moments:
     import polars
 
     texts = series.cast(polars.String).str.strip_chars()
+    if len(texts) > QUICK_ROWS:
+        quick = _all_of_one_form(texts)
+        if quick is not None:
+            return quick
     unique = texts.unique()
     cells = [c for c in unique.to_list() if c]
     parts = {
@@ -86,6 +91,31 @@ def read_moments(series: polars.Series, elapsed: bool = False) -> Moments:
         notes += more
     seconds, more = _set_back(seconds)
     return Moments(seconds, notes + more)
+
+
+def _all_of_one_form(texts: polars.Series) -> Moments | None:
+    """Many texts of one common form, read at once; None where some are not, or where the form is in doubt."""
+    import polars
+
+    first = next((c for c in texts.head(100).to_list() if c), "")
+    dated, zoned = not re.match(r"^\d{1,2}:", first), re.search(r"(Z|[+\-]\d{2}:?\d{2})$", first) is not None
+    if not dated:
+        clock = texts.str.to_time("%H:%M:%S%.f", strict=False)
+        if clock.null_count() > texts.null_count():
+            return None
+        seconds = clock.cast(polars.Int64).cast(polars.Float64).to_numpy() / 1e9
+        seconds, notes = _past_midnight(np.array(seconds))
+        seconds, more = _set_back(seconds)
+        return Moments(seconds, notes + more)
+    for form in ("%Y-%m-%d{}%H:%M:%S%.f", "%Y/%m/%d{}%H:%M:%S%.f", "%d.%m.%Y{}%H:%M:%S%.f"):
+        form = form.format("T" if "T" in first else " ") + ("%#z" if zoned else "")
+        found = texts.str.to_datetime(form, time_unit="us", strict=False)
+        if found.null_count() == texts.null_count():
+            seconds = np.array(found.cast(polars.Int64).cast(polars.Float64).to_numpy()) / 1e6
+            if zoned:
+                return Moments(seconds)
+            return Moments(*_set_back(seconds))
+    return None
 
 
 def _tells(found: re.Match[str]) -> bool:

@@ -44,11 +44,19 @@ def usable(channel: Channel, values: np.ndarray) -> tuple[np.ndarray, str]:
 def _sentinels(values: np.ndarray) -> np.ndarray:
     """Which values are a sentinel far from what came before and comes after it."""
     found = np.zeros(len(values), dtype=bool)
-    known = values[np.isfinite(values)]
+    with np.errstate(all="ignore"):
+        low, high = np.fmin.reduce(values), np.fmax.reduce(values)
+    if not high - low > 0.4 * JUMP_K:
+        return found
     for sentinel in SENTINELS:
+        if not low <= sentinel <= high:
+            continue
         at = values == sentinel
-        rest = known[known != sentinel]
-        if not at.any() or at.sum() > 0.9 * len(known) or len(rest) == 0:
+        count = int(at.sum())
+        if count == 0:
+            continue
+        rest = values[np.isfinite(values) & ~at]
+        if count > 9 * len(rest):
             continue
         # Nothing near it anywhere: it was not reached by warming or cooling, but jumped to.
         near = np.min(np.abs(rest - sentinel))

@@ -23,7 +23,8 @@ if TYPE_CHECKING:
     import polars
 
 MOST_WARNINGS = 50
-_NULLS = sorted({text for word in NOTHING if word for text in (word, word.upper(), word.title())})
+_NULLS = ("N/A", "NaN", "-", "null")
+"""The commonest words for nothing; the parser grows slow with each that it has to look out for."""
 
 
 @dataclass(frozen=True)
@@ -108,10 +109,10 @@ def _flawless(data: bytes) -> Table | None:
     separator = max(",;\t|", key=lambda s: (first.count(s), -",;\t|".index(s)))
     written = [mended(t).strip() for t in first.split(separator)]
     titles = unique_names(written)
-    rows = data.count(b"\n") - (1 if data.endswith(b"\n") else 0)
-    if len(titles) < 2 or rows < 1 or data.count(separator.encode()) != (rows + 1) * (len(titles) - 1):
+    second = data[end + 1 : data.find(b"\n", end + 1)].decode("utf-8", errors="replace")
+    if any(cell.strip() and not _is_plain(cell) for cell in second.split(separator)):
         return None
-    if any(re.fullmatch(r"[+-]?[\d.,]+", t) for t in titles) or "" in titles:
+    if len(titles) < 2 or any(re.fullmatch(r"[+-]?[\d.,]+", t) for t in titles) or "" in titles:
         return None
     try:
         frame = polars.read_csv(
@@ -123,7 +124,17 @@ def _flawless(data: bytes) -> Table | None:
         )
     except polars.exceptions.PolarsError:
         return None
-    return Table(frame, titles=dict(zip(titles, written, strict=True))) if frame.height == rows else None
+    if data.count(separator.encode()) != (frame.height + 1) * (len(titles) - 1):
+        return None
+    return Table(frame, titles=dict(zip(titles, written, strict=True)))
+
+
+def _is_plain(cell: str) -> bool:
+    try:
+        float(cell)
+    except ValueError:
+        return False
+    return True
 
 
 def _lines(data: bytes) -> _Lines:
@@ -213,7 +224,8 @@ def _parse(path: Path, data: bytes, separator: str, titles: list[str], rows: int
         data = data.replace(b'"', b"")
     plain: dict[str, type[polars.DataType]] = dict.fromkeys(titles, polars.String)
     # The parser's own idea of odd quotes ends in a panic: what is quoted in earnest is split below.
-    for schema in () if b'"' in data else (_guessed(data, separator, titles), plain):
+    guessed, comma, nulls = _guessed(data, separator, titles)
+    for schema in () if b'"' in data else (guessed, plain):
         try:
             frame = polars.read_csv(
                 data,
@@ -221,7 +233,8 @@ def _parse(path: Path, data: bytes, separator: str, titles: list[str], rows: int
                 separator=separator,
                 has_header=False,
                 quote_char=None,
-                null_values=None if schema is plain else _NULLS,
+                null_values=None if schema is plain else nulls,
+                decimal_comma=comma and schema is guessed,
             )
         except polars.exceptions.PolarsError:
             continue
@@ -240,28 +253,43 @@ def _parse(path: Path, data: bytes, separator: str, titles: list[str], rows: int
     )
 
 
-def _guessed(data: bytes, separator: str, titles: list[str]) -> dict[str, type[polars.DataType]]:
-    """Which columns hold plain numbers, from rows here and there."""
+def _guessed(
+    data: bytes, separator: str, titles: list[str]
+) -> tuple[dict[str, type[polars.DataType]], bool, list[str]]:
+    """Which columns hold plain numbers, from rows here and there, whether they have decimal commas, and the words
+    that stand in them for nothing."""
     import polars
 
     lines = data[:40_000].split(b"\n")[:-1] or data.split(b"\n")
     middle = len(data) // 2
     lines = lines[:80] + data[middle : middle + 40_000].split(b"\n")[1:-1][:80]
-    plain, pointed, commas = [True] * len(titles), [False] * len(titles), False
+    plain, pointed, commas = [True] * len(titles), [False] * len(titles), [False] * len(titles)
+    odd, nothing = [False] * len(titles), set(_NULLS)
     for line in lines:
         cells = split(line.decode("utf-8", errors="replace").rstrip("\r"), separator)[: len(titles)]
         for k, cell in enumerate(cells):
             if not cell or cell.strip().lower() in NOTHING:
+                nothing.add(cell)
                 continue
             try:
                 float(cell)
                 pointed[k] |= "." in cell
             except ValueError:
                 plain[k] = False
-                commas |= "," in cell and is_number(cell)
+                commas[k] |= "," in cell and is_number(cell)
+                odd[k] |= re.fullmatch(r"-?\d+(,\d+)?", cell) is None
     # Beside decimal commas a point marks thousands: those columns are read with the others' style in mind.
-    numeric = [p and not (commas and q) for p, q in zip(plain, pointed, strict=True)]
-    return {t: polars.Float64 if n else polars.String for t, n in zip(titles, numeric, strict=True)}
+    comma = separator != "," and any(c and not o for c, o in zip(commas, odd, strict=True))
+    comma = comma and not any(p and q for p, q in zip(plain, pointed, strict=True))
+    numeric = [
+        not p and c and not o if comma and not p else p and not (any(commas) and q)
+        for p, q, c, o in zip(plain, pointed, commas, odd, strict=True)
+    ]
+    return (
+        {t: polars.Float64 if n else polars.String for t, n in zip(titles, numeric, strict=True)},
+        comma,
+        sorted(nothing - {""}),
+    )
 
 
 def unique_names(names: list[str]) -> list[str]:
