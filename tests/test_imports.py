@@ -37,6 +37,7 @@ ALLOWED: dict[str, set[str]] = {
         "report",
         "framing",
         "simulator",
+        "lookup",
     },
     "cli": {
         "core",

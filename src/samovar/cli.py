@@ -248,10 +248,24 @@ def bring(
     load: Annotated[
         str, typer.Option("--load", metavar="NAME", help="The load it was recorded under.")
     ] = "none",
+    join: Annotated[
+        str | None,
+        typer.Option(
+            "--join", metavar="RUN", help="It is the same run by another instrument: lay it beside RUN."
+        ),
+    ] = None,
+    offset: Annotated[
+        float | None,
+        typer.Option(
+            "--offset",
+            metavar="SECONDS",
+            help="With --join: move its times; by the loads' edges if not named.",
+        ),
+    ] = None,
     archive: ArchiveOption = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Keep a log of any maker as a run: in a review's cell, or in the inbox.
+    """Keep a log of any maker as a run: in a review's cell, in the inbox, or beside a run's own channels.
 
     Example: samovar bring wall-meter.csv --map meter.toml
     """
@@ -261,9 +275,16 @@ def bring(
 
     result = read_log(log, read_map(map_file) if map_file else None)
     known = read_facts(facts)[0] if facts else None
-    from samovar.lookup import cell_of, open_archive
+    from samovar.lookup import cell_of, join_to_run, open_archive
 
     with open_archive(archive) as opened:
+        if join is not None:
+            number, moved_s = join_to_run(opened, join, result.recording, offset, str(log))
+            if as_json:
+                print_json({"run": f"r{number:04d}", "offset_s": moved_s, "warnings": result.warnings})
+            else:
+                print(f"r{number:04d}: {join} with {log.name} beside it, moved by {moved_s:+.1f} s")
+            return
         found_review, found_setup = cell_of(opened, review, setup)
         number = opened.runs.add(
             result.recording,

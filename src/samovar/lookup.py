@@ -44,6 +44,30 @@ def replayed_run(opened: Archive, name: str, speed: float) -> ReplayMachine:
     return ReplayMachine(recording, speed)
 
 
+def join_to_run(
+    opened: Archive, name: str, recording: Recording, offset_s: float | None, where: str
+) -> tuple[int, float]:
+    """Lay a log beside a run's own channels, as a new run; the answer is its number and by how much it was moved.
+
+    Raises:
+        InputError: no such run, or no offset is given and their loads' edges do not tell one.
+    """
+    from samovar.core.align import joined, offset_between
+
+    run = run_of(opened, name)
+    mine = opened.runs.recording(run.number)
+    moved_s = offset_between(mine, recording) if offset_s is None else offset_s
+    if moved_s is None:
+        raise InputError(f"{where}: no load begins in it, or none in {run.id}; name the --offset in seconds")
+    number = opened.runs.add(
+        joined(mine, recording, moved_s), run.load, run.started, run.state, reason=run.reason,
+        review_id=run.review_id, setup_id=run.setup_id, facts=run.facts,
+        hand_readings=opened.runs.hand_readings(run.number),
+    )  # fmt: skip
+    opened.runs.leave_out(run.number, f"joined with {Path(where).name} as r{number:04d}")
+    return number, moved_s
+
+
 def review_of(opened: Archive, name: str, where: str) -> Review:
     """The review of this name; `where` is what the call named it by. Raises InputError where there is none."""
     found = opened.reviews.review(name)

@@ -11,6 +11,7 @@ import numpy as np
 from samovar.core.quantity import UNITS, Channel, domain_of
 from samovar.core.recording import Recording
 from samovar.exchange.cells import NumberStyle, is_number, numbers, split_unit, style_of
+from samovar.exchange.log_map import NONE
 from samovar.exchange.long_form import widened
 from samovar.exchange.moments import Moments, read_moments, scaled, spread
 from samovar.exchange.plausible import usable
@@ -30,17 +31,19 @@ from samovar.exchange.units_of_logs import TIME_UNITS, known_unit, tidy
 if TYPE_CHECKING:
     import polars
 
-SAMPLED = 60
+SAMPLED, FIRST = 60, 5
 MOST_NAMED = 20
 
 
 @dataclass(frozen=True, slots=True)
 class UnderstoodColumn:
-    """One column: its title as it stands, what it was taken for (None: left out), and why one might doubt it."""
+    """One column: its title as it stands, what it was taken for (None: left out), why one might doubt it, and its first
+    cells."""
 
     title: str
     column: Column | None
     doubt: str = ""
+    first: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -101,12 +104,20 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
         title = table.titles.get(name, name)
         entry = next((mapped[key] for key in (name, title, split_title(title)[0]) if key in mapped), None)
         unit = table.units.get(name) or _unit_in(cells.get(name, []))
+        if entry is not None and entry.get("quantity") == NONE:
+            understood.append(UnderstoodColumn(title, None, first=_first(frame[name])))
+            continue
         if entry is not None:
             column: Column | None = _mapped(path, title, entry, unit)
         else:
             column = understand(title, unit)
         understood.append(
-            UnderstoodColumn(title, column, "" if entry or unit or split_title(title)[1] else "by its words")
+            UnderstoodColumn(
+                title,
+                column,
+                "" if entry or unit or split_title(title)[1] else "by its words",
+                _first(frame[name]),
+            )
         )
         if column is None:
             warnings.append(f"column {title!r}: neither unit nor words tell what it is, left out")
@@ -147,6 +158,11 @@ def _some(series: polars.Series) -> list[str]:
     """Some cells of a text column, from here and there, those that hold something."""
     step = max(1, len(series) // (4 * SAMPLED))
     return [c.strip() for c in series.gather_every(step).to_list() if c and c.strip()][: 4 * SAMPLED]
+
+
+def _first(series: polars.Series) -> tuple[str, ...]:
+    """The first cells of a column, as they stand."""
+    return tuple(str(c) for c in series.head(FIRST).to_list() if c is not None)
 
 
 def _unit_in(cells: list[str]) -> str:
@@ -299,7 +315,7 @@ def _mapped(path: Path, title: str, entry: dict[str, Any], unit: str) -> Column:
     quantity = entry.get("quantity") or (understood.channel.quantity if understood else None)
     if quantity not in UNITS:
         raise InputError(
-            f"{path}: the map gives column {title!r} the quantity {quantity!r}; take one of {', '.join(UNITS)}"
+            f"{path}: the map gives column {title!r} the quantity {quantity!r}; take one of {', '.join(UNITS)}, or none to leave it out"
         )
     name = split_title(title)[0]
     scaled_by = understand(f"{name} ({entry['unit']})") if entry.get("unit") else understood

@@ -20,7 +20,7 @@ from samovar.bench.course_spec import clock_text
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
 from samovar.tui.review_sheets import ask_review
-from samovar.tui.screens.place import Place
+from samovar.tui.screens.file_actions import FileActions
 from samovar.tui.widgets.plugged import fill_plugged, plugged_hint, plugged_words
 from samovar.tui.widgets.quiet_table import QuietTable
 
@@ -31,7 +31,7 @@ _RUNS = ("run", "review", "setup", "load", "pass", "judgement", "rise")
 _STATES = (KEPT, ARCHIVED, DELETED)
 
 
-class DeskPlace(Place):
+class DeskPlace(FileActions):
     """Where one comes in."""
 
     NAME = "desk"
@@ -47,10 +47,6 @@ class DeskPlace(Place):
             "Duplicate",
             show=False,
             tooltip="frame a second review like this one, without its runs",
-        ),
-        Binding("x", "write", "Write TOML", show=False, tooltip="write the review to a TOML file"),
-        Binding(
-            "i", "take", "Take in TOML", show=False, tooltip="take in a review, or a shelf, from a TOML file"
         ),
         Binding("h", "hide", "Archive", show=False, tooltip="put the review out of sight, or back"),
         Binding(
@@ -377,20 +373,8 @@ class DeskPlace(Place):
         self.refresh_all()
         self.notify(f"{name} {words}; z undoes it.")
 
-    @work
-    async def action_write(self) -> None:
-        """The review under the cursor as TOML."""
-        from samovar.tui.frame_files import write_review
-
+    def review_under_cursor(self) -> None:
+        """Take it in hand."""
         key = self._review_key()
         if key is not None:
             self._take_in_hand(key)
-        await write_review(self)
-
-    @work
-    async def action_take(self) -> None:
-        """Take in a TOML file."""
-        from samovar.tui.frame_files import take_in
-
-        if await take_in(self):
-            self.refresh_all()
