@@ -168,11 +168,11 @@ def read(
     from samovar.lookup import reading_of
     from samovar.report import reading_text
 
-    recording, reading = reading_of(log, facts, map_file, archive)
+    recording, reading, known = reading_of(log, facts, map_file, archive)
     if as_json:
         print_json(as_contract(reading, recording if samples else None))
     else:
-        print(reading_text(reading, log))
+        print(reading_text(reading, log, recording, known))
 
 
 @app.command()

@@ -106,7 +106,7 @@ def record(
         if as_json:
             print_json(as_contract(reading))
         else:
-            print(reading_text(reading, live.id))
+            print(reading_text(reading, live.id, opened.runs.recording(live.number), live.facts))
         if to is not None:
             export_recording(opened.runs.recording(live.number), to, live.facts)
     raise typer.Exit(status)

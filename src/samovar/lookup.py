@@ -79,8 +79,8 @@ def review_of(opened: Archive, name: str, where: str) -> Review:
 
 def reading_of(
     log: str, facts: Path | None, map_file: Path | None, archive: Path | None
-) -> tuple[Recording, Reading]:
-    """The recording and the reading of a file or of a run in the archive."""
+) -> tuple[Recording, Reading, Facts]:
+    """The recording and the reading of a file or of a run in the archive, and the facts it was read with."""
     from samovar.exchange.export import facts_beside
     from samovar.exchange.logs import read_log
     from samovar.exchange.toml_files import RunNotes, read_facts, read_map
@@ -91,7 +91,8 @@ def reading_of(
             run_entry = run_of(opened, log)
             recording = opened.runs.recording(run_entry.number)
             known = read_facts(facts)[0] if facts else run_entry.facts
-            return recording, read_recording(recording, known)
+            window_s = opened.runs.window_by_hand(run_entry.number)
+            return recording, read_recording(recording, known, window_s=window_s), known
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
     known, notes = Facts(), RunNotes()
@@ -105,7 +106,7 @@ def reading_of(
     recording = replace(
         result.recording, channels=channels, stopped_early=notes.stopped_early, marks=notes.marks, _cache={}
     )
-    return recording, read_recording(recording, known, result.warnings)
+    return recording, read_recording(recording, known, result.warnings), known
 
 
 def _with_role(channel: Channel, role: str) -> Channel:

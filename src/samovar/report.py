@@ -6,8 +6,12 @@ from collections.abc import Sequence
 from typing import Any
 
 from samovar.bench.course_spec import clock_text
+from samovar.core.facts import Facts
 from samovar.core.judgement import MEANING
 from samovar.core.reading import Reading
+from samovar.core.recording import Recording
+from samovar.core.sentence import sentence
+from samovar.core.totals import LoadTotals, totals_of
 from samovar.core.uncertainty import Measured
 from samovar.sources.protocol import Probed
 
@@ -96,9 +100,13 @@ def headline(reading: Reading) -> str:
     return text + "."
 
 
-def reading_text(reading: Reading, name: str) -> str:
-    """A reading as an expert's note."""
-    lines = [f"{name}: {headline(reading)}", ""]
+def reading_text(
+    reading: Reading, name: str, recording: Recording | None = None, facts: Facts | None = None
+) -> str:
+    """A reading as an expert's note; with its recording, what the load took and gave as well."""
+    lines = [f"{name}: {headline(reading)}"]
+    words = sentence(reading, facts or Facts())
+    lines += [words, ""] if words else [""]
     interval = f", one sample every {reading.interval_s:.3g} s" if reading.interval_s else ""
     lines.append(
         f"{reading.rows} rows over {clock_text(reading.duration_s)}{interval}, {len(reading.channels)} channels."
@@ -144,8 +152,37 @@ def reading_text(reading: Reading, name: str) -> str:
     else:
         lines.append("Held: nothing held the clock.")
     lines += _thermal_lines(reading)
+    totals = totals_of(recording, reading.phases, reading.load_phase()) if recording is not None else None
+    lines += totals_lines(totals) if totals is not None else []
     lines += [f"Note: {w}" for w in reading.warnings]
     return "\n".join(lines)
+
+
+def totals_lines(totals: LoadTotals) -> list[str]:
+    """What the load took and gave, a line each."""
+    lines = []
+    if totals.energy_j is not None:
+        text = f"Energy under load: {totals.energy_j / 3600.0:.1f} Wh"
+        text += f" ({totals.wall_j / 3600.0:.1f} Wh at the wall)" if totals.wall_j is not None else ""
+        if totals.work_per_j is not None:
+            text += f"; {totals.work_per_j:.3g} units of work for each joule"
+        lines.append(text + ".")
+    if totals.work_units is not None:
+        lines.append(f"Work done: {totals.work_units:.4g} units.")
+    for name, unit, found in (("Clock", "MHz", totals.clock_mhz), ("Die", "°C", totals.die_c)):
+        if found is not None:
+            decimals = 0 if unit == "MHz" else 1
+            low, quarter, middle, upper, high = (f"{v:.{decimals}f}" for v in found)
+            lines.append(
+                f"{name} under load: median {middle} {unit}, half of it from {quarter} to {upper}, 90 % from {low} to {high}."
+            )
+    if totals.w_per_ghz is not None:
+        lines.append(f"Power for its clock: {totals.w_per_ghz:.1f} W/GHz.")
+    if totals.voltage is not None:
+        v = totals.voltage
+        droop = f", {1000.0 * v.droop_v:.0f} mV under idle" if v.droop_v is not None and v.droop_v > 0 else ""
+        lines.append(f"Core voltage under load: {v.mean_v:.3f} V, spread {1000.0 * v.sd_v:.0f} mV{droop}.")
+    return lines
 
 
 def _thermal_lines(reading: Reading) -> list[str]:

@@ -120,6 +120,32 @@ class MidRunTest(Driven):
 
         self.drive(steps)
 
+    def test_the_averaging_window_is_set_at_the_cursor_and_undone(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            runs = app.session.archive.runs
+            app.session.trace_run = 4
+            found = runs.reading(4)
+            assert found.window is not None and found.window.span is not None
+            await pilot.press("4")
+            await until(
+                pilot, lambda: "from its last" in screen_text(app) or "the longest last" in screen_text(app)
+            )
+            place = app.screen
+            place.cursor_s = found.window.span[0] + 60.0  # type: ignore[attr-defined]
+            await pilot.press("left_square_bracket")
+            await until(pilot, lambda: "set by hand" in screen_text(app))
+            again = runs.reading(4)
+            assert again.window is not None and again.window.span is not None
+            self.assertAlmostEqual(again.window.span[0], found.window.span[0] + 60.0, delta=1.0)
+            self.assertNotEqual(again.steady["Tdie"].mean, found.steady["Tdie"].mean)
+            await pilot.press("u")
+            await until(pilot, lambda: "the longest last" in screen_text(app))
+            self.assertEqual(runs.reading(4).steady, found.steady)
+            await pilot.press("space", "shift+right", "shift+right")
+            await until(pilot, lambda: "from the second cursor" in screen_text(app))
+
+        self.drive(steps)
+
     def test_a_part_follows_until_it_is_moved_back_and_follows_again(self) -> None:
         window = LiveWindow()
         self.assertEqual(window.span(500.0, 600.0), (0.0, 600.0))

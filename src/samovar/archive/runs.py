@@ -20,7 +20,7 @@ from samovar.archive.run_rows import (
     series_of,
     write_series,
 )
-from samovar.archive.schema import CHUNK, FINDING, HAND_READING, MARK, RUN
+from samovar.archive.schema import CHUNK, FINDING, HAND_READING, MARK, META, RUN
 from samovar.archive.writer import RunWriter, words_for
 from samovar.core.facts import Facts
 from samovar.core.facts_plain import facts_to_plain
@@ -243,7 +243,8 @@ class RunStore:
             and _same(row.reference_clock_mhz, reference)
         ):
             return from_plain(row.body)
-        reading = read(self.recording(number), run.facts, reference_clock_mhz=reference)
+        window_s = self.window_by_hand(number)
+        reading = read(self.recording(number), run.facts, None, reference, window_s)
         if run.state != "recording":
             self._store(number, reading, reference)
         return reading
@@ -307,6 +308,23 @@ class RunStore:
         with self._engine.begin() as connection:
             connection.execute(update(RUN).where(RUN.c.id == number).values(left_out=reason))
 
+    def window_by_hand(self, number: int) -> tuple[float, float] | None:
+        """The averaging window that a person has set for a run, from and to; None where it is found by itself."""
+        with self._engine.connect() as connection:
+            text = connection.execute(select(META.c.value).where(META.c.key == _window_key(number))).scalar()
+        if text is None:
+            return None
+        begin, end = (float(part) for part in text.split())
+        return begin, end
+
+    def set_window(self, number: int, span: tuple[float, float] | None) -> None:
+        """Set a run's averaging window, or let it be found again; its figures are computed anew."""
+        with self._engine.begin() as connection:
+            connection.execute(delete(META).where(META.c.key == _window_key(number)))
+            if span is not None:
+                connection.execute(insert(META).values(key=_window_key(number), value=f"{span[0]} {span[1]}"))
+            connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
+
     def change_mark(self, number: int, old: Mark | None, new: Mark | None) -> None:
         """Put one mark in another's place; None for `old` adds one, None for `new` takes it away."""
         with self._engine.begin() as connection:
@@ -342,6 +360,10 @@ class RunStore:
                 select(HAND_READING).where(HAND_READING.c.run_id == number).order_by(HAND_READING.c.at_s)
             ).all()
         return [HandReading(r.at_s, r.quantity, r.value, r.half_width, r.unit, r.instrument) for r in rows]
+
+
+def _window_key(number: int) -> str:
+    return f"window of run {number}"
 
 
 def _wanted_reference(others: float | None, own: float | None) -> float | None:

@@ -16,9 +16,10 @@ from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Gap, Recording
-from samovar.core.steady import POWER_DRIFT_PCT_PER_MIN, SteadyWindow, find_steady, remaining_k
+from samovar.core.steady import SteadyWindow, remaining_k
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
+from samovar.core.window import find_window, inside, window_by_hand
 
 METHOD_VERSION = 3
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
@@ -112,6 +113,7 @@ def read(
     facts: Facts | None = None,
     warnings: list[str] | None = None,
     reference_clock_mhz: float | None = None,
+    window_s: tuple[float, float] | None = None,
 ) -> Reading:
     """Read one recording.
 
@@ -120,12 +122,13 @@ def read(
         facts: what is known of the machine; nothing where None.
         warnings: what went wrong on the way here, handed through.
         reference_clock_mhz: what this load reached when free in other runs.
+        window_s: the averaging window as a person set it, from and to; found by itself where None.
     """
     facts = facts or Facts()
     phases = find_phases(recording)
     held = find_held(recording, phases, facts, reference_clock_mhz)
     load = main_load(phases)
-    window = _window(recording, load, held)
+    window = find_window(recording, load, held) if window_s is None else window_by_hand(recording, window_s)
     steady = _steady_figures(recording, window)
     _allow_for_the_rest(recording, load, window, steady)
     room = _room(recording, window, facts)
@@ -165,44 +168,6 @@ def _name(recording: Recording, index: int | None) -> str | None:
     return None if index is None else recording.channels[index].name
 
 
-def _inside(recording: Recording, load: Phase) -> slice:
-    """The load's samples but for its last two seconds, which may already belong to its end."""
-    part = recording.between(load.start_s, load.end_s)
-    if part.stop >= len(recording.time_s):
-        return part
-    edge = max(1, round(2.0 / (recording.interval_s or 1.0)))
-    return slice(part.start, max(part.start, part.stop - edge))
-
-
-def _window(recording: Recording, load: Phase | None, held: list[HeldStretch]) -> SteadyWindow | None:
-    """The steady window of the main load's die; where the die rides its limit, the power decides,
-    since there the temperature tells nothing."""
-    index = recording.die if recording.die is not None else recording.first("temperature")
-    if index is None or load is None:
-        return None
-    part = _inside(recording, load)
-    time_s = recording.time_s[part]
-    window = find_steady(time_s, despiked(recording.values[index][part], 4.0))
-    if window.start_s is None or window.end_s is None or recording.package_power is None:
-        return window
-    hot = sum(
-        max(0.0, min(h.end_s, window.end_s) - max(h.start_s, window.start_s))
-        for h in held
-        if h.by in ("thermal", "firmware")
-    )
-    if hot < 0.5 * (window.end_s - window.start_s):
-        return window
-    power = recording.values[recording.package_power][part]
-    late = time_s >= window.start_s
-    level = float(np.nanmean(power[late])) if np.isfinite(power[late]).any() else 0.0
-    if level <= 0:
-        return window
-    by_power = find_steady(time_s[late], 100.0 * power[late] / level, POWER_DRIFT_PCT_PER_MIN)
-    if by_power.found:
-        return by_power
-    return SteadyWindow(None, None, "the die rides its limit and its power is still sinking", by_power.drift)
-
-
 def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[str, SteadyFigures]:
     if window is None or window.start_s is None or window.end_s is None:
         return {}
@@ -227,8 +192,8 @@ def _allow_for_the_rest(
     uncertainty: what is left of the way when the load ends, and half of what was still gone in the window."""
     if load is None or window is None or window.span is None:
         return
-    part = _inside(recording, load)
-    inside = recording.between(*window.span)
+    part = inside(recording, load)
+    late = recording.between(*window.span)
     for index in (recording.die, recording.package_power):
         name = _name(recording, index)
         if index is None or name not in steady:
@@ -239,7 +204,7 @@ def _allow_for_the_rest(
         figures = steady[name]
         if left is None or figures.half_width is None:
             continue
-        within = 0.5 * _change_over(recording.time_s[inside], recording.values[index][inside])
+        within = 0.5 * _change_over(recording.time_s[late], recording.values[index][late])
         steady[name] = replace(figures, half_width=combine(figures.half_width, abs(left) + within))
 
 
@@ -295,7 +260,7 @@ def _forecast(
     idle_die, idle_power = recording.values[die][idle][:-1], recording.values[power][idle][:-1]
     if not np.isfinite(idle_die).any() or not np.isfinite(idle_power).any():
         return None
-    part = _inside(recording, load)
+    part = inside(recording, load)
     return fit_forecast(
         recording.time_s[part],
         despiked(recording.values[die][part], 4.0),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -14,19 +13,18 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 from textual.widgets import Static
 
-from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Run
-from samovar.bench.course_spec import CourseSpec, clock_text
-from samovar.bench.replay_machine import ReplayMachine
+from samovar.bench.course_spec import clock_text
+from samovar.core.between import Between, between
 from samovar.core.envelope import Envelope
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.core.rig import Rig
+from samovar.core.totals import LoadTotals, totals_of
 from samovar.exchange.problems import InputError
 from samovar.tui.channel_view import with_bands
-from samovar.tui.mark_sheets import edit_marks
-from samovar.tui.screens.place import Place
+from samovar.tui.screens.run_actions import RunActions
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.reading_panel import brief_text, panel_text
 from samovar.tui.widgets.strip_plan import plan_strips
@@ -36,7 +34,7 @@ _LEAST_SPAN_S = 20.0
 REPLAY_SPEED = 30.0
 
 
-class TracePlace(Place):
+class TracePlace(RunActions):
     """Strips with a cursor, and what the run says beside them."""
 
     NAME = "trace"
@@ -60,10 +58,13 @@ class TracePlace(Place):
             "d", "details", "Details", show=False, tooltip="in a narrow window: what the run says, in full"
         ),
         Binding("e", "export", "Export", tooltip="the samples as CSV or Parquet, or the chart as SVG or PDF"),
-        Binding("x", "leave_out", "Leave out", tooltip="leave this run out of comparisons, or bring it back"),
-        Binding("m", "marks", "Marks", tooltip="move, reword, add or take away a mark"),
-        Binding("y", "replay", "Replay", show=False, tooltip="this run on the Bench again, 30 times as fast"),
-        Binding("u", "undo_here", "Undo", show=False, tooltip="undo the last change"),
+        Binding(
+            "space",
+            "anchor",
+            "Second cursor",
+            show=False,
+            tooltip="leave a second cursor here: the panel tells what lies between",
+        ),
         Binding("escape", "no_cursor", "No cursor", show=False, tooltip="take the cursor away"),
     ]
     CSS = """
@@ -79,16 +80,15 @@ class TracePlace(Place):
     def __init__(self) -> None:
         super().__init__()
         self._shown: int | None = None
-        self._run: Run | None = None
+        self._anchor_s: float | None = None
+        self._totals: LoadTotals | None = None
         self._channels: tuple[Channel, ...] = ()
         self._rig: Rig | None = None
-        self._recording: Recording | None = None
-        self._reading: Reading | None = None
         self._envelope: Envelope | None = None
         self._span = (0.0, 1.0)
-        self._cursor: float | None = None
         self._held: int | None = None
         self._more = False
+        self._keep_view = False
         self._model = False
 
     def body(self) -> ComposeResult:
@@ -101,7 +101,7 @@ class TracePlace(Place):
 
     def title_line(self) -> Text:
         """Which run this is."""
-        run = self._run
+        run = self.run_shown
         if run is None:
             return self.trail("no run chosen")
         review = self.session.archive.reviews.review(run.review_id) if run.review_id else None
@@ -137,8 +137,8 @@ class TracePlace(Place):
             strips.show(StripView(empty="reading the run …"), None)
             self._load(number)
         else:
-            self._run = self.session.archive.runs.run(number)
-            self._draw()
+            self.run_shown = self.session.archive.runs.run(number)
+            self.draw()
 
     @work(thread=True, exclusive=True, group="trace")
     def _load(self, number: int) -> None:
@@ -150,35 +150,52 @@ class TracePlace(Place):
         reading = runs.reading(number)
         channels, values = with_bands(recording.channels, recording.values)
         envelope = Envelope(recording.time_s, values)
-        self.tell(self._take, run, recording, reading, channels, envelope)
+        totals = totals_of(recording, reading.phases, reading.load_phase())
+        self.tell(self._take, run, recording, reading, totals, channels, envelope)
 
     def _take(
         self,
         run: Run,
         recording: Recording,
         reading: Reading,
+        totals: LoadTotals | None,
         channels: tuple[Channel, ...],
         envelope: Envelope,
     ) -> None:
-        self._channels = channels
+        self._channels, self._totals, self._anchor_s = channels, totals, None
         review = self.session.archive.reviews.review(run.review_id) if run.review_id else None
         setup = review.setup(run.setup_id) if review else None
         self._rig = setup.rig if setup else None
-        self._run, self._recording, self._reading, self._envelope = run, recording, reading, envelope
+        self.run_shown, self.recording_shown, self.reading_shown, self._envelope = (
+            run,
+            recording,
+            reading,
+            envelope,
+        )
+        if self._keep_view:
+            self._keep_view = False
+            self.draw()
+            return
         self._span = (0.0, max(recording.duration_s, 1.0))
         # Where it had settled is what one looks for first.
         load = reading.load_phase()
         span = reading.window.span if reading.window else None
         if span is not None:
-            self._cursor = 0.5 * (span[0] + span[1])
+            self.cursor_s = 0.5 * (span[0] + span[1])
         else:
-            self._cursor = load.end_s - 5.0 if load else None
+            self.cursor_s = load.end_s - 5.0 if load else None
         self._held = None
         self.query_one("#title", Static).update(self.title_line())
-        self._draw()
+        self.draw()
 
-    def _draw(self) -> None:
-        run, recording, reading, envelope = self._run, self._recording, self._reading, self._envelope
+    def draw(self) -> None:
+        """Strips, panel and line anew."""
+        run, recording, reading, envelope = (
+            self.run_shown,
+            self.recording_shown,
+            self.reading_shown,
+            self._envelope,
+        )
         if run is None or recording is None or reading is None or envelope is None:
             return
         view = StripView(
@@ -197,7 +214,8 @@ class TracePlace(Place):
             held=tuple(reading.held),
             marks=recording.marks,
             window=reading.window.span if reading.window else None,
-            cursor_s=self._cursor,
+            cursor_s=self.cursor_s,
+            anchor_s=self._anchor_s,
             room_c=reading.thermal.room_c if reading.thermal else None,
             model=self._model_curve() if self._model else None,
             empty="this run holds no samples",
@@ -205,49 +223,12 @@ class TracePlace(Place):
         self.query_one("#trace-strips", StripStack).show(view, self._envelope)
         self.query_one("#trace-brief", Static).update(brief_text(self.palette, reading))
         hands = self.session.archive.runs.hand_readings(run.number)
-        self.query_one("#panel", Static).update(panel_text(self.palette, run, reading, hands, self._held))
-
-    @work
-    async def action_marks(self) -> None:
-        """Change a mark."""
-        if self._run is None or self._recording is None:
-            return
-        if await edit_marks(self, self._run, self._recording, self._cursor):
-            self._marks_anew()
-
-    def action_replay(self) -> None:
-        """Record this run again from its samples, as if the machine were here."""
-        live = self.session.live
-        if live is not None and not live.sealed.is_set():
-            self.notify("A run is under way: stop it on the Bench first.", severity="warning")
-        elif self._run is not None and self._recording is not None and len(self._recording.time_s) > 1:
-            machine = ReplayMachine(self._recording, REPLAY_SPEED)
-            spec = CourseSpec(NO_LOAD)
-            again = LiveRun(
-                self.session.archive, machine, spec, facts=self._run.facts, for_s=machine.duration_s
-            )
-            again.note(f"replay of {self._run.id}")
-            self.session.live = again
-            again.start()
-            self.samovar.action_go("bench")
-
-    def action_undo_here(self) -> None:
-        """Undo the last change, here or elsewhere."""
-        words = self.session.undo()
-        self.notify(f"Undone: {words}." if words else "Nothing to undo.")
-        if words:
-            self._marks_anew()
-            self.refresh_all()
-
-    def _marks_anew(self) -> None:
-        run, recording = self._run, self._recording
-        if run is not None and recording is not None:
-            marks = self.session.archive.runs.recording(run.number, [0]).marks
-            self._recording = replace(recording, marks=marks, _cache={})
-            self._draw()
+        self.query_one("#panel", Static).update(
+            panel_text(self.palette, run, reading, hands, self._held, self._totals, self._between())
+        )
 
     def _model_curve(self) -> tuple[np.ndarray, np.ndarray] | None:
-        recording, reading = self._recording, self._reading
+        recording, reading = self.recording_shown, self.reading_shown
         if recording is None or reading is None or recording.package_power is None:
             return None
         thermal, load = reading.thermal, reading.load_phase()
@@ -264,69 +245,91 @@ class TracePlace(Place):
 
     def action_cursor(self, columns: int) -> None:
         """Move the cursor; the view follows it."""
-        if self._recording is None:
+        if self.recording_shown is None:
             return
         step = self._column_s()
         middle = 0.5 * (self._span[0] + self._span[1])
-        at = (self._cursor if self._cursor is not None else middle) + columns * step
-        self._cursor = float(np.clip(at, 0.0, self._recording.duration_s))
+        at = (self.cursor_s if self.cursor_s is not None else middle) + columns * step
+        self.cursor_s = float(np.clip(at, 0.0, self.recording_shown.duration_s))
         width = self._span[1] - self._span[0]
-        if self._cursor < self._span[0]:
-            self._span = (self._cursor, self._cursor + width)
-        elif self._cursor >= self._span[1]:
-            self._span = (self._cursor - width + step, self._cursor + step)
-        self._draw()
+        if self.cursor_s < self._span[0]:
+            self._span = (self.cursor_s, self.cursor_s + width)
+        elif self.cursor_s >= self._span[1]:
+            self._span = (self.cursor_s - width + step, self.cursor_s + step)
+        self.draw()
 
     def on_strip_stack_picked(self, message: StripStack.Picked) -> None:
         """A click sets the cursor."""
-        self._cursor = message.seconds
-        self._draw()
+        self.cursor_s = message.seconds
+        self.draw()
+
+    def action_anchor(self) -> None:
+        """A second cursor where the first one is; the same key takes it away."""
+        self._anchor_s = self.cursor_s if self._anchor_s is None else None
+        if self._anchor_s is not None:
+            self.notify("Second cursor set: move on, and the panel tells what lies between.")
+        self.draw()
+
+    def _between(self) -> list[Between]:
+        """What changed from the second cursor to the first."""
+        if self._anchor_s is None or self.cursor_s is None or self.recording_shown is None:
+            return []
+        return between(self.recording_shown, self._anchor_s, self.cursor_s)
+
+    def read_anew(self) -> None:
+        """Load it again, the view kept."""
+        if self._shown is not None:
+            self._keep_view = True
+            self._load(self._shown)
 
     def action_no_cursor(self) -> None:
         """Without a cursor the values are the newest."""
-        self._cursor, self._held = None, None
-        self._draw()
+        self.cursor_s, self._held, self._anchor_s = None, None, None
+        self.draw()
 
     def action_zoom(self, factor: float) -> None:
         """Nearer or wider around the cursor."""
-        if self._recording is None:
+        if self.recording_shown is None:
             return
         begin, end = self._span
-        centre = self._cursor if self._cursor is not None else 0.5 * (begin + end)
-        whole = max(self._recording.duration_s, 1.0)
+        centre = self.cursor_s if self.cursor_s is not None else 0.5 * (begin + end)
+        whole = max(self.recording_shown.duration_s, 1.0)
         width = float(np.clip((end - begin) * factor, min(_LEAST_SPAN_S, whole), whole))
         share = (centre - begin) / (end - begin)
         begin = float(np.clip(centre - share * width, 0.0, whole - width))
         self._span = (begin, begin + width)
-        self._draw()
+        self.draw()
 
     def action_load(self) -> None:
         """The load alone."""
-        load = self._reading.load_phase() if self._reading else None
+        load = self.reading_shown.load_phase() if self.reading_shown else None
         if load is None:
             self.notify("This run has no load.", severity="warning")
             return
         margin = 0.03 * load.duration_s
         self._span = (max(0.0, load.start_s - margin), load.end_s + margin)
-        self._draw()
+        self.draw()
 
     def action_all(self) -> None:
         """The whole run."""
-        if self._recording is not None:
-            self._span = (0.0, max(self._recording.duration_s, 1.0))
-            self._draw()
+        if self.recording_shown is not None:
+            self._span = (0.0, max(self.recording_shown.duration_s, 1.0))
+            self.draw()
 
     def action_held(self) -> None:
         """To the next held stretch."""
-        if self._reading is None or not self._reading.held:
+        if self.reading_shown is None or not self.reading_shown.held:
             self.notify("Nothing held this run.")
             return
-        self._held = 0 if self._held is None else (self._held + 1) % len(self._reading.held)
-        self._cursor = self._reading.held[self._held].start_s
+        self._held = 0 if self._held is None else (self._held + 1) % len(self.reading_shown.held)
+        self.cursor_s = self.reading_shown.held[self._held].start_s
         width = self._span[1] - self._span[0]
-        if not self._span[0] <= self._cursor < self._span[1]:
-            self._span = (max(0.0, self._cursor - 0.2 * width), max(0.0, self._cursor - 0.2 * width) + width)
-        self._draw()
+        if not self._span[0] <= self.cursor_s < self._span[1]:
+            self._span = (
+                max(0.0, self.cursor_s - 0.2 * width),
+                max(0.0, self.cursor_s - 0.2 * width) + width,
+            )
+        self.draw()
 
     def action_run(self, step: int) -> None:
         """The run before or after this one."""
@@ -340,7 +343,7 @@ class TracePlace(Place):
     def action_more(self) -> None:
         """More or fewer strips."""
         self._more = not self._more
-        self._draw()
+        self.draw()
 
     def action_model(self) -> None:
         """The model's curve on or off."""
@@ -350,29 +353,19 @@ class TracePlace(Place):
             self.notify(
                 "No model: it needs a die, a package power and an idle before the load.", severity="warning"
             )
-        self._draw()
+        self.draw()
 
     def action_details(self) -> None:
         """The reading in full, or all room for the strips."""
         self.toggle_class("-details")
 
-    def action_leave_out(self) -> None:
-        """Leave this run out of comparisons; the same key brings it back."""
-        if self._run is None:
-            return
-        back = self._run.left_out is not None
-        self.session.archive.runs.leave_out(self._run.number, None if back else "left out by hand in Trace")
-        self.session.reload()
-        self.notify(f"{self._run.id} {'counts again' if back else 'left out; x brings it back'}.")
-        self.refresh_all()
-
     @work
     async def action_export(self) -> None:
         """Ask where, then write."""
-        if self._run is None or self._recording is None:
+        if self.run_shown is None or self.recording_shown is None:
             return
         question = "Write to which file? .csv and .parquet hold the samples, .svg and .pdf the chart."
-        typed = await self.app.push_screen_wait(Ask(question, str(Path.cwd() / f"{self._run.id}.csv")))
+        typed = await self.app.push_screen_wait(Ask(question, str(Path.cwd() / f"{self.run_shown.id}.csv")))
         if typed:
             self._write(Path(typed).expanduser())
 
@@ -380,7 +373,7 @@ class TracePlace(Place):
     def _write(self, path: Path) -> None:
         from samovar.exchange.export import FORMATS, export_recording
 
-        run, recording, reading = self._run, self._recording, self._reading
+        run, recording, reading = self.run_shown, self.recording_shown, self.reading_shown
         assert run is not None and recording is not None and reading is not None
         try:
             if path.suffix.lower() in FORMATS:

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 from rich.text import Text
 
 from samovar.archive.records import HandReading, Run
 from samovar.bench.course_spec import clock_text
+from samovar.core.between import Between
 from samovar.core.idle import BUSY_PCT
-from samovar.core.judgement import MEANING
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
+from samovar.core.sentence import sentence
+from samovar.core.totals import LoadTotals
 from samovar.core.uncertainty import Measured
 from samovar.figures.palette import HELD_COLOUR, HELD_PATTERN, JUDGEMENT_MARK, Palette
 
+BETWEEN_SHOWN = 12
 _STEADY_SHOWN = (
     ("temperature", "die"), ("temperature", "vrm"), ("power", "package"), ("clock", "core"), ("fan", "other"),
     ("work", "other"), ("temperature", "storage"), ("temperature", "inlet"),
@@ -25,8 +30,11 @@ def panel_text(
     reading: Reading,
     hands: list[HandReading],
     chosen_held: int | None,
+    totals: LoadTotals | None = None,
+    between: Sequence[Between] = (),
 ) -> Text:
-    """The panel as rich text."""
+    """The panel as rich text. `totals`: what the load took and gave; `between`: what changed from the second cursor
+    to the first."""
     text = Text()
 
     def head(words: str) -> None:
@@ -40,11 +48,22 @@ def panel_text(
         text.append(("held, and nothing shows by what" if reading.held else why) + "\n", palette.soft)
     else:
         text.append(f"{JUDGEMENT_MARK[judgement]} {judgement}\n", f"bold {colour}")
-        text.append(f"{MEANING[judgement]}\n", palette.soft)
+        words = sentence(reading, run.facts)
+        if words:
+            text.append(f"{words}\n", palette.text)
     if run.reason:
         text.append(f"{run.reason}\n", palette.bad)
     if run.left_out is not None:
         text.append(f"left out: {run.left_out}\n", palette.caution)
+    if between:
+        head("from the second cursor")
+        for one in between[:BETWEEN_SHOWN]:
+            decimals = 0 if one.channel.unit in ("MHz", "rpm", "%", "1/s") else 1
+            now = "–" if one.second is None else f"{one.second:.{decimals}f}"
+            change = "" if one.change is None else f"{one.change:+.{decimals}f}"
+            text.append(f"{one.channel.name[:15]:<16}", palette.soft)
+            text.append(f"{now:>8} {one.channel.unit:<4}", palette.text)
+            text.append(f"{change:>8}\n", f"bold {palette.quantity.get(one.channel.quantity, palette.text)}")
     head("steady")
     window = reading.window
     if window is None or window.start_s is None or window.end_s is None:
@@ -52,10 +71,12 @@ def panel_text(
     else:
         length = window.end_s - window.start_s
         text.append(f"{clock_text(window.start_s)} to {clock_text(window.end_s)}, ", palette.soft)
-        text.append(
-            f"the longest last {clock_text(length)}\nwith under 0.05 K/min of drift\n",
-            palette.soft,
+        why = (
+            f"{window.reason}, {clock_text(length)} long\n"
+            if window.reason
+            else f"the longest last {clock_text(length)}\nwith under 0.05 K/min of drift\n"
         )
+        text.append(why, palette.soft)
         for quantity, role in _STEADY_SHOWN:
             for channel in reading.channels:
                 if (channel.quantity, channel.role) == (quantity, role) and channel.name in reading.steady:
@@ -96,6 +117,8 @@ def panel_text(
         text.append(f"{clock_text(held.start_s)}–{clock_text(held.end_s)} {loss}\n", palette.text)
         if chosen_held is None or number == chosen_held:
             text.append(f"  {held.evidence} ({100 * held.confidence:.0f} %)\n", palette.soft)
+    if totals is not None:
+        _totals(text, palette, totals, head)
     if hands:
         head("by hand")
         for hand in hands:
@@ -108,6 +131,26 @@ def panel_text(
     for warning in reading.warnings[:4]:
         text.append(f"note: {warning}\n", palette.soft)
     return text
+
+
+def _totals(text: Text, palette: Palette, totals: LoadTotals, head: Callable[[str], None]) -> None:
+    """Energy, work and distributions, a line each."""
+    lines: list[tuple[str, str]] = []
+    if totals.energy_j is not None:
+        lines.append(("energy", f"{totals.energy_j / 3600.0:.1f} Wh"))
+    if totals.work_per_j is not None:
+        lines.append(("work", f"{totals.work_per_j:.3g} units a joule"))
+    if totals.clock_mhz is not None:
+        lines.append(("clock, 90 %", f"{totals.clock_mhz[0]:.0f} to {totals.clock_mhz[-1]:.0f} MHz"))
+    if totals.die_c is not None:
+        lines.append(("die, 90 %", f"{totals.die_c[0]:.1f} to {totals.die_c[-1]:.1f} °C"))
+    if totals.voltage is not None:
+        lines.append(("core voltage", f"{totals.voltage.mean_v:.3f} V ±{1000 * totals.voltage.sd_v:.0f} mV"))
+    if lines:
+        head("over the load")
+    for name, value in lines:
+        text.append(f"{name:<14}", palette.soft)
+        text.append(f"{value}\n")
 
 
 def brief_text(palette: Palette, reading: Reading) -> Text:

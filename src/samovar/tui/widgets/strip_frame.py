@@ -30,6 +30,7 @@ class StripView:
     marks: tuple[Mark, ...] = ()
     window: tuple[float, float] | None = None
     cursor_s: float | None = None
+    anchor_s: float | None = None
     room_c: float | None = None
     model: tuple[np.ndarray, np.ndarray] | None = None
     empty: str = "nothing recorded yet"

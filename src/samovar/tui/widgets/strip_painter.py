@@ -134,8 +134,9 @@ class StripPainter(Bands):
             span = max(view.end_s - view.start_s, 1e-9)
             a, b = ((edge - view.start_s) / span * self.plot_width for edge in view.window)
             ground[:, max(0, int(a)) : max(0, int(b) + 1)] = _WINDOW
-        if view.cursor_s is not None and (column := self._column(view.cursor_s)) is not None:
-            ground[:, column] = _CURSOR
+        for moment in (view.anchor_s, view.cursor_s):
+            if moment is not None and (column := self._column(moment)) is not None:
+                ground[:, column] = _CURSOR
 
     def _range(self, spec: StripSpec, low: np.ndarray, high: np.ndarray) -> tuple[float, float]:
         finite_low, finite_high = low[np.isfinite(low)], high[np.isfinite(high)]

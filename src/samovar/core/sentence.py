@@ -1,0 +1,82 @@
+"""A run in one sentence, as its reviewer would write it: one of a few patterns, with the run's own figures."""
+
+from __future__ import annotations
+
+from samovar.core.facts import Facts
+from samovar.core.held import HeldStretch
+from samovar.core.reading import Reading
+
+CLOSE_K = 3.0
+"""Nearer to its limit than this, a cooler has nothing to spare."""
+
+
+def sentence(reading: Reading, facts: Facts) -> str:
+    """One sentence on what the load met, empty where the recording does not carry enough to say it."""
+    load = reading.load_phase()
+    if load is None:
+        return ""
+    rise = reading.rise()
+    warm = f", {rise.text('K', finest=1)} over the room" if rise is not None else ""
+    longest = max(reading.held, key=lambda h: h.end_s - h.start_s, default=None)
+    if reading.judgement == "stopped":
+        at = _clock(load.end_s - load.start_s)
+        return f"The load could not be finished: it ended after {at}{_peak(reading)}."
+    if reading.judgement == "clear":
+        clock = f" at {reading.free_clock_mhz:.0f} MHz" if reading.free_clock_mhz else ""
+        settled = "settled" if reading.window is not None and reading.window.found else "had not settled yet"
+        return f"Nothing held it back: it ran free{clock} to the end and {settled}{warm}."
+    if longest is None:
+        return ""
+    since = _clock(max(0.0, longest.start_s - load.start_s))
+    cost = _cost(longest)
+    if reading.judgement == "budget":
+        whose = "a budget that the graphics side shares" if longest.by == "shared" else "its power budget"
+        watts = _watts(reading)
+        return f"From {since} into the load {whose}{watts} set the pace{cost}{_spare(reading, facts)}."
+    if reading.judgement == "rides-limit":
+        return (
+            f"From {since} into the load it sat at its temperature limit{cost}, but stayed at or above its base clock: "
+            "here more cooling is more speed."
+        )
+    if reading.judgement == "throttles":
+        base = facts.cpu.base_clock_mhz
+        under = f", {100.0 * (1.0 - longest.mean_clock_mhz / base):.0f} % under base" if base else ""
+        if longest.by == "firmware":
+            return f"From {since} into the load its firmware held it at {longest.mean_clock_mhz:.0f} MHz{under}, well short of its limit: that is a policy, not the chip."
+        return f"From {since} into the load heat pushed it down to {longest.mean_clock_mhz:.0f} MHz{under}: this cooling does not suffice for this load."
+    return f"From {since} into the load its clock was held{cost}, and the recording does not show by what."
+
+
+def _clock(seconds: float) -> str:
+    minutes, rest = divmod(round(seconds), 60)
+    return f"{minutes}:{rest:02d}"
+
+
+def _cost(held: HeldStretch) -> str:
+    if held.work_loss_pct is not None and held.work_loss_pct >= 1.0:
+        return f", at a cost of {held.work_loss_pct:.0f} % of the work"
+    if held.clock_loss_pct is not None and held.clock_loss_pct >= 1.0:
+        return f", at a cost of {held.clock_loss_pct:.0f} % of the clock"
+    return ""
+
+
+def _watts(reading: Reading) -> str:
+    power = reading.steady.get(reading.power or "")
+    return f" of {power.mean:.0f} W" if power is not None else ""
+
+
+def _spare(reading: Reading, facts: Facts) -> str:
+    limit, die = facts.cpu.temperature_limit_c, reading.steady.get(reading.die or "")
+    if limit is None or die is None:
+        return ""
+    spare = limit - die.mean
+    return (
+        f"; the cooling had {spare:.0f} K to spare"
+        if spare > CLOSE_K
+        else "; the cooling had nothing to spare"
+    )
+
+
+def _peak(reading: Reading) -> str:
+    peak = reading.peak.get(reading.die or "")
+    return f", at {peak.value:.0f} °C" if peak is not None else ""

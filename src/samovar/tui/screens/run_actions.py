@@ -1,0 +1,147 @@
+"""What can be done to one finished run: its marks, its averaging window, a replay, leaving it out."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import ClassVar
+
+from textual import work
+from textual.binding import Binding, BindingType
+
+from samovar.archive.live import NO_LOAD, LiveRun
+from samovar.archive.records import Run
+from samovar.bench.course_spec import CourseSpec, clock_text
+from samovar.bench.replay_machine import ReplayMachine
+from samovar.core.reading import Reading
+from samovar.core.recording import Recording
+from samovar.tui.mark_sheets import edit_marks
+from samovar.tui.screens.place import Place
+
+REPLAY_SPEED = 30.0
+LEAST_WINDOW_S = 20.0
+
+
+class RunActions(Place):
+    """The part of Trace that changes something about its run. `cursor_s` is where its cursor stands."""
+
+    BINDINGS: ClassVar[list[BindingType]] = [
+        Binding("x", "leave_out", "Leave out", tooltip="leave this run out of comparisons, or bring it back"),
+        Binding("m", "marks", "Marks", tooltip="move, reword, add or take away a mark"),
+        Binding(
+            "left_square_bracket",
+            "edge(0)",
+            "Window",
+            key_display="[ ]",
+            show=False,
+            tooltip="the averages begin, or end, at the cursor",
+        ),
+        Binding("right_square_bracket", "edge(1)", "", show=False),
+        Binding(
+            "backslash",
+            "automatic",
+            "By itself",
+            show=False,
+            tooltip="the averaging window as it is found by itself",
+        ),
+        Binding("y", "replay", "Replay", show=False, tooltip="this run on the Bench again, 30 times as fast"),
+        Binding("u", "undo_here", "Undo", show=False, tooltip="undo the last change"),
+    ]
+
+    run_shown: Run | None = None
+    recording_shown: Recording | None = None
+    reading_shown: Reading | None = None
+    cursor_s: float | None = None
+
+    def draw(self) -> None:
+        """Show the run as it is now."""
+        raise NotImplementedError
+
+    def read_anew(self) -> None:
+        """Read the run again: something that its figures stand on has changed."""
+        raise NotImplementedError
+
+    def action_edge(self, which: int) -> None:
+        """Let the averaging window begin (0) or end (1) at the cursor."""
+        run, reading, recording = self.run_shown, self.reading_shown, self.recording_shown
+        if run is None or reading is None or recording is None or self.cursor_s is None:
+            self.notify("Move the cursor to where the averages are to begin or end.", severity="warning")
+            return
+        load = reading.load_phase()
+        span = reading.window.span if reading.window else None
+        begin, end = span or ((load.start_s, load.end_s) if load else (0.0, recording.duration_s))
+        wanted = (self.cursor_s, end) if which == 0 else (begin, self.cursor_s)
+        if wanted[1] - wanted[0] < LEAST_WINDOW_S:
+            self.notify(
+                f"The averages need {LEAST_WINDOW_S:.0f} s at the least: set the other end first.",
+                severity="warning",
+            )
+            return
+        self._set_window(run, wanted)
+
+    def action_automatic(self) -> None:
+        """The window as it is found again."""
+        if self.run_shown is not None:
+            self._set_window(self.run_shown, None)
+
+    def _set_window(self, run: Run, span: tuple[float, float] | None) -> None:
+        runs = self.session.archive.runs
+        before = runs.window_by_hand(run.number)
+        if span == before:
+            return
+        runs.set_window(run.number, span)
+        self.session.remember(
+            f"the averaging window of {run.id}", lambda: runs.set_window(run.number, before)
+        )
+        words = "found by itself again" if span is None else f"{clock_text(span[0])} to {clock_text(span[1])}"
+        self.notify(f"Averages of {run.id}: {words}; u undoes it.")
+        self.session.reload()
+        self.read_anew()
+
+    @work
+    async def action_marks(self) -> None:
+        """Change a mark."""
+        if self.run_shown is None or self.recording_shown is None:
+            return
+        if await edit_marks(self, self.run_shown, self.recording_shown, self.cursor_s):
+            self._marks_anew()
+
+    def action_undo_here(self) -> None:
+        """Undo the last change, here or elsewhere."""
+        words = self.session.undo()
+        self.notify(f"Undone: {words}." if words else "Nothing to undo.")
+        if words:
+            self._marks_anew()
+            self.read_anew()
+
+    def _marks_anew(self) -> None:
+        run, recording = self.run_shown, self.recording_shown
+        if run is not None and recording is not None:
+            marks = self.session.archive.runs.recording(run.number, [0]).marks
+            self.recording_shown = replace(recording, marks=marks, _cache={})
+            self.draw()
+
+    def action_replay(self) -> None:
+        """Record this run again from its samples, as if the machine were here."""
+        live, run, recording = self.session.live, self.run_shown, self.recording_shown
+        if live is not None and not live.sealed.is_set():
+            self.notify("A run is under way: stop it on the Bench first.", severity="warning")
+        elif run is not None and recording is not None and len(recording.time_s) > 1:
+            machine = ReplayMachine(recording, REPLAY_SPEED)
+            again = LiveRun(
+                self.session.archive, machine, CourseSpec(NO_LOAD), facts=run.facts, for_s=machine.duration_s
+            )
+            again.note(f"replay of {run.id}")
+            self.session.live = again
+            again.start()
+            self.samovar.action_go("bench")
+
+    def action_leave_out(self) -> None:
+        """Leave this run out of comparisons; the same key brings it back."""
+        if self.run_shown is None:
+            return
+        run = self.run_shown
+        back = run.left_out is not None
+        self.session.archive.runs.leave_out(run.number, None if back else "left out by hand in Trace")
+        self.session.reload()
+        self.notify(f"{run.id} {'counts again' if back else 'left out; x brings it back'}.")
+        self.refresh_all()
