@@ -20,6 +20,8 @@ COLUMNS, ROWS = 160, 47
 SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     # keys, seconds to wait behind them, name (none: no picture)
     ((), 1.0, "desk"),
+    (("b", "{log}", "Enter"), 1.5, "bring-in"),
+    (("Escape",), 0.5, ""),
     # Down to the Osprey D14: claims, fit, prices, handling; then its drawing, its form, the rigs.
     (("1", *["Down"] * 6), 1.0, "shelf"),
     (("f",), 1.0, "fit"),
@@ -32,6 +34,8 @@ SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     (("4",), 2.0, "trace"),
     (("2", "Down", "Down", "r"), 1.5, "bench-ready"),
     (("r",), 26.0, "bench"),
+    (("c",), 1.0, "bench-change"),
+    (("Escape",), 0.5, ""),
     (("f",), 1.5, "bench-far"),
     (("f", "C-t"), 1.5, "bench-light"),
 )
@@ -90,6 +94,16 @@ class Window:
         self._server.wait()
 
 
+def _log_of_another_maker(folder: Path, archive: str) -> Path:
+    """A run of the demo as another program would have written it, one title saying nothing."""
+    log = folder / "cabinet.csv"
+    command = [sys.executable, "-m", "samovar", "export", "r0004", "--to", str(log), "--archive", archive]
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+    text = log.read_text(encoding="utf-8").replace("VRM (°C)", "T3").replace("(MHz)", "[MHz]")
+    log.write_text("Protocol 7\n\n" + text, encoding="utf-8")
+    return log
+
+
 def main() -> int:
     """Take all of them."""
     missing = sorted(package for tool, package in NEEDED.items() if not shutil.which(tool))
@@ -105,11 +119,14 @@ def main() -> int:
         window = Window([sys.executable, "-m", "samovar", "demo", "--archive", archive])
         try:
             window.until("channels usable", 60.0)
+            log = _log_of_another_maker(Path(folder), archive)
             for keys, seconds, name in SHOTS:
                 for key in keys:
-                    window.tmux("send-keys", key)
+                    window.tmux("send-keys", key.format(log=log))
                     time.sleep(0.6)
                 time.sleep(seconds)
+                if not name:
+                    continue
                 window.photograph(FOLDER / f"{name}.png")
                 print(FOLDER / f"{name}.png")
         finally:

@@ -7,8 +7,15 @@ import threading
 
 from samovar.archive.live import LiveRun
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
-from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_room, read_surface, split_ago
+from samovar.exchange.hand_entry import (
+    OTHER_UNITS,
+    Entered,
+    noise_by_rig,
+    read_other,
+    read_room,
+    read_surface,
+    split_ago,
+)
 from samovar.exchange.problems import InputError
 
 LINES = """\
@@ -19,7 +26,6 @@ Lines on standard input, while it records:
                      2 min ago; read score 8120
   runs, ended        a load that is started by hand runs now, has ended
   anything else      is kept as a mark at this moment"""
-_UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
 
 
 def act(live: LiveRun, line: str) -> str:
@@ -74,25 +80,19 @@ def _fans(live: LiveRun, text: str) -> str:
 
 def _reading(live: LiveRun, text: str) -> Entered:
     """A reading with its kind in front, corrected as the Bench does."""
-    rig = live.setup.rig if live.setup else None
     if text.startswith("noise "):
-        details = rig.details if rig else {}
-        level = noise_at_1_m(
-            text[6:], METER_HALF_WIDTH_DB[meter_class(rig)], details.get("background_dba"), details.get("meter_distance_m")
-        )  # fmt: skip
-        instrument = "; ".join(w for w in (meter_words(rig), level.words) if w)
-        return Entered("noise", round(level.value, 2), level.half_width, "dBA", instrument)
+        return noise_by_rig(text[6:], live.setup.rig if live.setup else None)
     if text.startswith("room "):
         return read_room(text[5:])
     if text.startswith("surface "):
         return read_surface(text[8:], live.room_c())
-    kind = next((k for k in _UNITS if text.startswith(k + " ")), None)
+    kind = next((k for k in OTHER_UNITS if text.startswith(k + " ")), None)
     if kind is None:
-        kinds = ", ".join(["noise", "room", "surface", *_UNITS])
+        kinds = ", ".join(["noise", "room", "surface", *OTHER_UNITS])
         raise InputError(
             f"read {text}: a reading begins with its kind ({kinds}); type one such as read noise 27.4"
         )
-    return read_other(kind, _UNITS[kind], text[len(kind) + 1 :])
+    return read_other(kind, OTHER_UNITS[kind], text[len(kind) + 1 :])
 
 
 def listen(live: LiveRun) -> None:

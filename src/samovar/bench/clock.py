@@ -40,29 +40,6 @@ def running_time() -> float:
     return time.monotonic() if _BOOT_TIME is None else time.clock_gettime(_BOOT_TIME)
 
 
-class MonotonicClock:
-    """The machine's own monotonic clock."""
-
-    speed = 1.0
-
-    def now(self) -> float:
-        """Seconds since an arbitrary moment."""
-        return running_time()
-
-    def wait_until(self, moment: float, wake: threading.Event | None = None) -> None:
-        """Sleep until a moment, or until `wake` is set."""
-        remaining = moment - running_time()
-        if remaining > 0:
-            if wake is None:
-                time.sleep(remaining)
-            else:
-                wake.wait(remaining)
-
-    def started(self) -> str:
-        """The wall clock's date and time now."""
-        return wall_time()
-
-
 class ScaledClock:
     """A clock that runs `speed` times as fast as life, from the moment it is made."""
 
@@ -86,3 +63,10 @@ class ScaledClock:
     def started(self) -> str:
         """The wall clock's date and time now."""
         return wall_time()
+
+
+class MonotonicClock(ScaledClock):
+    """The machine's own monotonic clock."""
+
+    def __init__(self) -> None:
+        super().__init__(1.0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from samovar.core.rig import METER_HALF_WIDTH_DB
+from samovar.core.rig import METER_HALF_WIDTH_DB, Rig, meter_class, meter_words
 from samovar.core.sound import SoundLevel, corrected
 from samovar.core.surface import EMISSIVITY, contact_half_width, of_range, spot
 from samovar.exchange.problems import InputError
@@ -20,6 +20,8 @@ _PROBE = re.compile(
 )
 _GIVEN_EMISSIVITY = re.compile(r"^(?:e|emissivity)\s*=?\s*(?P<e>\d?[.,]\d+|1)$", re.I)
 SPOT_SET_TO = 0.95
+OTHER_UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
+"""The readings that are taken as they are, and the unit of each where none is typed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +105,23 @@ def noise_at_1_m(
     """A sound level as typed, its background taken off, at 1 m. Raises InputError as `read_noise`."""
     value, width = read_noise(text, usual_db)
     return corrected(value, width, background_db, read_at_m or 1.0, 1.0)
+
+
+def noise_by_rig(text: str, rig: Rig | None) -> Entered:
+    """A sound level as typed, read with a rig's meter at its distance: the background taken off, at 1 m.
+
+    Raises:
+        InputError: as `read_noise`.
+    """
+    details = rig.details if rig else {}
+    level = noise_at_1_m(
+        text,
+        METER_HALF_WIDTH_DB[meter_class(rig)],
+        details.get("background_dba"),
+        details.get("meter_distance_m"),
+    )
+    words = "; ".join(w for w in (meter_words(rig), level.words) if w)
+    return Entered("noise", round(level.value, 2), level.half_width, "dBA", words)
 
 
 def read_surface(text: str, room_c: float | None) -> Entered:

@@ -63,7 +63,9 @@ def is_row(cells: Sequence[str]) -> bool:
     if not real:
         return False
     values = sum(_is_value(c) for c in real)
-    return values > 0 and (values >= 0.5 * len(real) or (len(cells) <= 6 and values >= 2))
+    # A time or a count in front, and a number behind it, make a row of whatever words stand between.
+    leads = any(_is_value(c) and not is_nothing(c.strip()) for c in cells[:2])
+    return values > 0 and (values >= 0.5 * len(real) or (leads and values >= 2))
 
 
 def _score(lines: Sequence[str], separator: str) -> tuple[float, int]:

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from samovar.core.quantity import Channel
 from samovar.exchange.problems import InputError
 
 NONE = "none"
@@ -26,11 +25,6 @@ UNIT_CHOICES: dict[str, tuple[str, ...]] = {
 def key_of_titles(titles: Sequence[str]) -> str:
     """What a log with these titles is remembered by."""
     return "log map " + hashlib.sha256("\n".join(titles).encode()).hexdigest()[:24]
-
-
-def entry_for(channel: Channel, unit: str) -> dict[str, Any]:
-    """The map's entry of a column that holds this channel in this unit."""
-    return {"quantity": channel.quantity, "unit": unit or channel.unit, "role": channel.role}
 
 
 def map_text(column_map: dict[str, Any]) -> str:

@@ -119,7 +119,7 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
                 _first(frame[name]),
             )
         )
-        if column is None:
+        if column is None and title:
             warnings.append(f"column {title!r}: neither unit nor words tell what it is, left out")
     kept = [
         (n, u)
@@ -131,16 +131,23 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
             f"{path}: no column says what it measures; give titles with units such as 'CPU die (°C)', or --map"
         )
     time_s = _times(path, table, times, style, warnings)
-    channels, values = [], np.empty((len(kept), frame.height))
-    for place, (name, entry_of) in enumerate(kept):
+    channels: list[Channel] = []
+    values = np.empty((len(kept), frame.height))
+    for name, entry_of in kept:
         assert entry_of.column is not None
         column, raw = entry_of.column, numbers(frame[name], style)
         plain = column.factor == 1.0 and column.offset == 0.0
         row, word = usable(column.channel, raw if plain else raw * column.factor + column.offset)
+        if entry_of.doubt and not np.isfinite(row).any():
+            # Its words alone spoke for it, and nothing in it is a number: `Fan mode` is no fan's speed.
+            warnings.append(f"column {entry_of.title!r}: no numbers in it, left out")
+            understood[understood.index(entry_of)] = replace(entry_of, column=None)
+            continue
         if word:
             warnings.append(f"column {entry_of.title!r}: {word}")
+        values[len(channels)] = row
         channels.append(column.channel)
-        values[place] = row
+    values = values[: len(channels)]
     if not np.isfinite(values).any() or not np.isfinite(time_s).any():
         raise InputError(f"{path}: no numbers in its columns; give a log with rows of numbers")
     time_s, values = _in_order(table, time_s, values, warnings)

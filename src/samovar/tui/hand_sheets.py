@@ -7,9 +7,16 @@ from collections.abc import Mapping
 from samovar.archive.live import ROOM, LiveRun
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.rig import METER_HALF_WIDTH_DB, meter_class, meter_words
 from samovar.core.uncertainty import Measured
-from samovar.exchange.hand_entry import Entered, noise_at_1_m, read_other, read_room, read_surface, split_ago
+from samovar.exchange.hand_entry import (
+    OTHER_UNITS,
+    Entered,
+    noise_by_rig,
+    read_other,
+    read_room,
+    read_surface,
+    split_ago,
+)
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -22,7 +29,6 @@ KINDS = (
     ("time", "how long something took, s"),
     ("other", "anything else, with its unit"),
 )
-_UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
 
 
 def keep(place: Place, live: LiveRun, entered: Entered, seconds_ago: float = 0.0) -> None:
@@ -47,17 +53,11 @@ async def ask_noise(place: Place, live: LiveRun) -> None:
         return
     try:
         typed, seconds_ago = split_ago(typed)
-        level = noise_at_1_m(
-            typed,
-            METER_HALF_WIDTH_DB[meter_class(rig)],
-            details.get("background_dba"),
-            details.get("meter_distance_m"),
-        )
+        entered = noise_by_rig(typed, rig)
     except InputError as problem:
         place.notify(str(problem), severity="error")
         return
-    words = "; ".join(w for w in (meter_words(rig), level.words) if w)
-    keep(place, live, Entered("noise", round(level.value, 2), level.half_width, "dBA", words), seconds_ago)
+    keep(place, live, entered, seconds_ago)
 
 
 async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> None:
@@ -106,7 +106,7 @@ async def ask_reading(place: Place, live: LiveRun, room_c: float | None) -> None
         elif kind == "surface":
             entered = read_surface(typed, room_c)
         else:
-            entered = read_other(kind, _UNITS[kind], typed)
+            entered = read_other(kind, OTHER_UNITS[kind], typed)
     except InputError as problem:
         place.notify(str(problem), severity="error")
         return

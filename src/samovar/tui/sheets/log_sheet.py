@@ -16,7 +16,7 @@ from textual.widgets import DataTable, Static
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.quantity import ROLES, UNITS
-from samovar.exchange.log_map import NONE, UNIT_CHOICES, map_text
+from samovar.exchange.log_map import NONE, UNIT_CHOICES, write_map
 from samovar.exchange.logs import Log, read_log
 from samovar.exchange.problems import InputError
 from samovar.tui.sheets.ask import Ask
@@ -189,9 +189,9 @@ class LogSheet(ModalScreen[Answer | None]):
         if typed:
             path = Path(typed).expanduser()
             try:
-                path.write_text(map_text(self._map), encoding="utf-8")
-            except OSError as problem:
-                self.notify(f"{path}: {(problem.strerror or 'cannot be written').lower()}", severity="error")
+                write_map(self._map, path)
+            except InputError as problem:
+                self.notify(str(problem), severity="error")
             else:
                 self.notify(f"{path} written.")
 
