@@ -7,6 +7,7 @@ from typing import Any
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.facts import Facts
+from samovar.core.heat_path import heat_path
 from samovar.core.judgement import MEANING
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
@@ -202,6 +203,13 @@ def _thermal_lines(reading: Reading) -> list[str]:
             lines.append(f"Resistance: {r.text('K/W')} at {thermal.power_w:.0f} W{head}.")
     elif thermal is None or thermal.room_c is None:
         lines.append("Rise: not known, the room was not measured (give --facts with [room] temperature_c).")
+    stages = heat_path(reading)
+    if len(stages) > 1:
+        parts = ", ".join(
+            f"{s.start} to {s.end} {s.difference_k.text('K', finest=1)}, {s.resistance_k_per_w.text('K/W')}"
+            for s in stages
+        )
+        lines.append(f"On its way: {parts}.")
     if thermal is not None and thermal.time_constants_s:
         lines.append(
             "Time constants: "

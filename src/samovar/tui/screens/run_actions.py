@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import ClassVar
 
@@ -12,13 +13,47 @@ from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Run
 from samovar.bench.course_spec import CourseSpec, clock_text
 from samovar.bench.replay_machine import ReplayMachine
+from samovar.core.heat_path import elsewhere, headroom_w
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
+from samovar.exchange.problems import InputError
 from samovar.tui.mark_sheets import edit_marks
 from samovar.tui.screens.place import Place
+from samovar.tui.sheets.ask import Ask
 
 REPLAY_SPEED = 30.0
 LEAST_WINDOW_S = 20.0
+
+
+_WATTS = re.compile(r"(\d+(?:[.,]\d+)?)\s*W\b", re.I)
+_DEGREES = re.compile(r"(-?\d+(?:[.,]\d+)?)\s*(?:°\s*C?|C\b)", re.I)
+
+
+def elsewhere_words(reading: Reading, limit_c: float | None, typed: str) -> str:
+    """The answer to `120 W 35 °C`.
+
+    Raises:
+        InputError: neither a power nor a room stands there.
+    """
+    watts, room = _WATTS.search(typed), _DEGREES.search(typed)
+    if watts is None and room is None:
+        raise InputError(f"{typed!r} names neither a power nor a room; write 120 W, 35 °C, or both")
+    power_w = float(watts[1].replace(",", ".")) if watts else None
+    room_c = float(room[1].replace(",", ".")) if room else None
+    found = elsewhere(reading, power_w, room_c)
+    if found is None:
+        raise InputError("the run's resistance is not known; it needs die, power and room, settled")
+    words = f"The die would settle at {found.die_c.text('°C', finest=1)}"
+    if found.beyond is not None:
+        words += f", extrapolated: that power is {100 * found.beyond:.0f} % away from what was measured"
+    if limit_c is not None and found.die_c.value > limit_c:
+        words += f"; its limit is {limit_c:.0f} °C, so it would be held"
+    if limit_c is not None and room_c is not None:
+        heat = headroom_w(reading, limit_c, room_c)
+        words += (
+            f". In that room {heat.text('W', finest=0)} bring it to its limit" if heat is not None else ""
+        )
+    return words + "."
 
 
 class RunActions(Place):
@@ -42,6 +77,13 @@ class RunActions(Place):
             "By itself",
             show=False,
             tooltip="the averaging window as it is found by itself",
+        ),
+        Binding(
+            "p",
+            "elsewhere",
+            "Elsewhere",
+            show=False,
+            tooltip="the die at another chip's power, or in another room",
         ),
         Binding("y", "replay", "Replay", show=False, tooltip="this run on the Bench again, 30 times as fast"),
         Binding("u", "undo_here", "Undo", show=False, tooltip="undo the last change"),
@@ -119,6 +161,24 @@ class RunActions(Place):
             marks = self.session.archive.runs.recording(run.number, [0]).marks
             self.recording_shown = replace(recording, marks=marks, _cache={})
             self.draw()
+
+    @work
+    async def action_elsewhere(self) -> None:
+        """Where the die would settle at another power or in another room."""
+        reading, run = self.reading_shown, self.run_shown
+        if reading is None or run is None or elsewhere(reading) is None:
+            self.notify("That needs a run that settled, with die, power and room.", severity="warning")
+            return
+        typed = await self.app.push_screen_wait(
+            Ask("Which power, and in which room?", hint="120 W, 35 °C, or 120 W 35 °C")
+        )
+        if typed:
+            try:
+                words = elsewhere_words(reading, run.facts.cpu.temperature_limit_c, typed)
+            except InputError as problem:
+                self.notify(str(problem), severity="error")
+                return
+            self.notify(words, title="Elsewhere", timeout=20)
 
     def action_replay(self) -> None:
         """Record this run again from its samples, as if the machine were here."""

@@ -9,6 +9,7 @@ from rich.text import Text
 from samovar.archive.records import HandReading, Run
 from samovar.bench.course_spec import clock_text
 from samovar.core.between import Between
+from samovar.core.heat_path import heat_path
 from samovar.core.idle import BUSY_PCT
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
@@ -95,6 +96,10 @@ def panel_text(
             value = Measured(thermal.resistance_k_per_w, thermal.half_width_95).text("K/W")
             text.append(f"{'resistance':<14}", palette.soft)
             text.append(f"{value}\n")
+        stages = heat_path(reading)
+        for stage in stages if len(stages) > 1 else ():
+            text.append(f"{f' to {stage.end}':<14}", palette.soft)
+            text.append(f"{stage.resistance_k_per_w.text('K/W')}\n")
         if thermal.headroom_w is not None:
             text.append(f"{'limit at':<14}", palette.soft)
             text.append(f"{thermal.headroom_w:.0f} W in this room\n")
