@@ -240,7 +240,11 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
             self._at = entries.index(self.focused)
 
     def action_keep(self) -> None:
-        """Keep it all, or show what is wrong."""
+        """Keep it all, or show what is wrong: once the line has taken in whatever was typed before this key."""
+        # This key goes before those that still wait for the line: what they say must not be lost.
+        list(self._entries.values())[self._at or 0].call_later(self._keep)
+
+    def _keep(self) -> None:
         values: dict[str, Any] = {}
         wrong: list[Line] = []
         for line in self._text.lines:
