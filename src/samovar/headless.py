@@ -108,9 +108,17 @@ def record(
         from samovar.by_line import listen
 
         listen(run)
+    # The recorder has a thread of its own: a signal is handled in this one, at any moment, and must not find it
+    # holding what it then asks for.
     with _stopping(run):
-        outcome = run.run()
+        run.start()
+        while not run.sealed.wait(0.5) and run.alive:
+            pass
     progress.end()
+    outcome = run.outcome
+    if outcome is None or not run.sealed.is_set():
+        print(f"samovar: {run.id}: it could not be sealed; the next start finds it", file=sys.stderr)
+        return run, 1
     if run.error is not None:
         print(f"samovar: {run.id}: {run.error}", file=sys.stderr)
         return run, 1

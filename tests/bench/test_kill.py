@@ -17,7 +17,7 @@ from pathlib import Path
 from samovar.archive import Archive
 
 KILLS = 100
-AT_ONCE = 5
+AT_ONCE = 4
 
 
 def workers_of(marker: str) -> list[int]:
@@ -41,7 +41,7 @@ def workers_of(marker: str) -> list[int]:
 class Recording:
     """`samovar record` in a process of its own, fed by a tree that never changes."""
 
-    def __init__(self, folder: Path, *options: str) -> None:
+    def __init__(self, folder: Path, *options: str, load: str = "worst case") -> None:
         self.archive = folder / "archive.sqlite"
         self.marker = f"SAMOVAR_TEST={folder.name}"
         home = folder / "sys/devices/x/hwmon/hwmon0"
@@ -55,7 +55,7 @@ class Recording:
         self.process = subprocess.Popen(
             [
                 sys.executable, "-m", "samovar", "record", "--sysroot", str(folder), "--archive", str(self.archive),
-                "--load", "worst case", "--threads", "1", "--rate", "10", "--json", *options,
+                "--load", load, "--threads", "1", "--rate", "10", "--json", *options,
             ],
             stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env={**os.environ, name: value}, text=True,
         )  # fmt: skip
@@ -79,7 +79,7 @@ class KillTest(unittest.TestCase):
         """One kill: seconds recorded, seconds lost, the state found afterwards, workers left."""
         with tempfile.TemporaryDirectory() as folder:
             # Two seconds of idle, two of load, two of cool-down: the moments fall into all of them.
-            recording = Recording(Path(folder), "--for", "2")
+            recording = Recording(Path(folder), "--for", "2", load="everyday")
             time.sleep(random.Random(seed).uniform(0.2, 5.6))
             lived = recording.end(signal.SIGKILL)
             with Archive(recording.archive) as archive:
@@ -101,6 +101,15 @@ class KillTest(unittest.TestCase):
                 self.assertLessEqual(lost, 1.0)
                 self.assertEqual(state, "interrupted")
                 self.assertEqual(left, 0)
+
+    def test_a_signal_finds_the_recorder_at_any_moment(self) -> None:
+        # The moment decides: asked while it waits for its next sample, it must not wait for itself.
+        for seed in range(12):
+            with self.subTest(seed=seed), tempfile.TemporaryDirectory() as folder:
+                recording = Recording(Path(folder), "--for", "30", "--rate", "20", load="everyday")
+                time.sleep(random.Random(seed).uniform(0.1, 0.6))
+                recording.end(signal.SIGTERM)
+                self.assertEqual(recording.process.returncode, 0)
 
     def test_signals_that_ask_stop_the_load_and_seal_the_run(self) -> None:
         for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):

@@ -154,6 +154,11 @@ class LiveRun:
         self._thread = threading.Thread(target=self.run, name="recorder", daemon=True)
         self._thread.start()
 
+    @property
+    def alive(self) -> bool:
+        """Whether it was started on a thread of its own that still lives."""
+        return self._thread is not None and self._thread.is_alive()
+
     def run(self) -> Outcome:
         """Record in the foreground; returns once the run is sealed."""
         try:
