@@ -17,7 +17,7 @@ from pathlib import Path
 from samovar.archive import Archive
 
 KILLS = 100
-AT_ONCE = 4
+AT_ONCE = 6
 
 
 def workers_of(marker: str) -> list[int]:
