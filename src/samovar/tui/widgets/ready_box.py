@@ -19,6 +19,7 @@ from samovar.sources.protocol import Probed
 from samovar.tui.run_row import RunRow
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.plugged import plugged_hint
 from samovar.tui.widgets.quiet_table import QuietTable
 
 
@@ -28,7 +29,7 @@ class ReadyBox(Vertical):
     DEFAULT_CSS = """
     ReadyBox { height: 1fr; }
     #ready { height: auto; padding: 1 2; }
-    #probe-head { padding: 0 2; height: 1; }
+    #probe-head { padding: 0 2; height: auto; }
     #probe { height: 1fr; margin: 0 2; }
     """
 
@@ -78,6 +79,8 @@ class ReadyBox(Vertical):
             )
         count = sum(p.status == "ok" for p in found)
         words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
+        hint = plugged_hint(found)
+        words += f"\n{hint}" if hint else ""
         self.query_one("#probe-head", Static).update(words)
 
     def _text(self, session: Session, load: str, spec_of: Callable[[Setup | None, str], CourseSpec]) -> Text:

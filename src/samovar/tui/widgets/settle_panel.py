@@ -105,7 +105,8 @@ class SettlePanel(Widget):
                 change = "" if share.change_w is None else f" {share.change_w:+.1f}"
                 text.append(f"{_short(share.name):<9}", palette.soft)
                 text.append(f"{share.power_w:5.1f} W {100 * share.share:3.0f} %{change}\n", palette.text)
-        head("by hand")
+        if view.due:
+            head("by hand")
         for words in view.due:
             text.append(words + "\n", palette.text)
         head("bench")
