@@ -17,6 +17,7 @@ from samovar.core.steady import (
     POWER_DRIFT_PCT_PER_MIN,
     find_steady,
     has_settled,
+    plain_slope,
 )
 from samovar.core.uncertainty import mean_of
 
@@ -151,7 +152,7 @@ class Course:
         time_s, die = window
         if len(die) < 8:
             return False
-        return _slope_per_min(time_s, die) < self.spec.calm_k_per_min
+        return abs(plain_slope(time_s, die)) < self.spec.calm_k_per_min
 
     def _load_over(self, at_s: float) -> bool:
         length = at_s - self.since_s
@@ -200,12 +201,3 @@ class Course:
         return (
             now is not None and at_s - self.since_s >= 10.0 and now <= self.idle_die_c + self.spec.cool_down_k
         )
-
-
-def _slope_per_min(time_s: np.ndarray, x: np.ndarray) -> float:
-    """Size of the least-squares slope, per minute, missing values left out."""
-    good = np.isfinite(x)
-    if good.sum() < 3:
-        return math.inf
-    minutes = (time_s[good] - time_s[good].mean()) / 60.0
-    return abs(float((minutes * x[good]).sum() / max((minutes**2).sum(), 1e-12)))

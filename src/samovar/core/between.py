@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from samovar.core.quantity import Channel
-from samovar.core.recording import Recording, stride_of
+from samovar.core.recording import Recording, held_value, stride_of
 
 _FIRST = ("temperature", "power", "clock", "fan", "work")
 
@@ -34,14 +32,8 @@ def between(recording: Recording, first_s: float, second_s: float) -> list[Betwe
     places = (recording.index_at(first_s), recording.index_at(second_s))
     found = []
     for channel, row in zip(recording.channels, recording.values, strict=True):
-        a, b = (_held(row, place, stride_of(row)) for place in places)
+        a, b = (held_value(row, place, stride_of(row)) for place in places)
         if a is not None or b is not None:
             found.append(Between(channel, a, b))
     rank = {q: k for k, q in enumerate(_FIRST)}
     return sorted(found, key=lambda x: rank.get(x.channel.quantity, len(rank)))
-
-
-def _held(row: np.ndarray, place: int, stride: int) -> float | None:
-    part = row[max(0, place - stride + 1) : place + 1]
-    known = part[np.isfinite(part)]
-    return float(known[-1]) if len(known) else None

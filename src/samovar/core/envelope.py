@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.recording import STRIDE_SAMPLES, Array, stride_of
+from samovar.core.recording import STRIDE_SAMPLES, Array, held_value, stride_of
 
 _FACTOR = 8
 _SMALLEST_LEVEL = 512
@@ -44,9 +44,8 @@ class Envelope:
     def value_at(self, row: int, index: int) -> float:
         """The channel's value at a sample, or the one that still holds there, of a channel that is asked less
         often; NaN in a gap."""
-        part = self.values[row, max(0, index - self.stride(row) + 1) : index + 1]
-        known = np.flatnonzero(np.isfinite(part))
-        return float(part[known[-1]]) if len(known) else float("nan")
+        value = held_value(self.values[row], index, self.stride(row))
+        return float("nan") if value is None else value
 
     def _grow(self) -> None:
         # Ten thousand intervals tell the usual one as well as all of them do.

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading, read
-from samovar.core.recording import Array, Mark, Recording
+from samovar.core.recording import Array, Mark, Recording, mean_rows
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, Drift, drift_of
 
 BIN_S = 1.0
@@ -84,12 +84,7 @@ class LiveReading:
         rows = values[self._rows]
         if not len(self._cores):
             return rows
-        cores = values[self._cores]
-        have = np.isfinite(cores)
-        count = have.sum(axis=0)
-        total = np.where(have, cores, 0.0).sum(axis=0)
-        mean = np.where(count > 0, total / np.maximum(count, 1), np.nan)
-        return np.vstack([rows, mean[None, :]])
+        return np.vstack([rows, mean_rows(values[self._cores])[None, :]])
 
     def _append(self, time_s: Array, values: Array) -> None:
         need = self._count + len(time_s)

@@ -141,10 +141,18 @@ class Recording:
             cores = self.find("clock", ["core"], "cpu")
             rows = cores or self.find("clock", ["package", "die", "other"], "cpu")
             with np.errstate(all="ignore"):
-                self._cache["clock"] = _mean_rows(self.values[rows]) if rows else None
+                self._cache["clock"] = mean_rows(self.values[rows]) if rows else None
         found = self._cache["clock"]
         assert found is None or isinstance(found, np.ndarray)
         return found
+
+
+def held_value(row: Array, index: int, stride: int) -> float | None:
+    """A channel's value at a sample, or the one that still holds there, of a channel that has a value at every
+    `stride`-th sample only; None in a gap. `row` has shape (n,)."""
+    part = row[max(0, index - stride + 1) : index + 1]
+    known = part[np.isfinite(part)]
+    return float(known[-1]) if len(known) else None
 
 
 STRIDE_SAMPLES = 2000
@@ -161,7 +169,7 @@ def stride_of(row: Array) -> int:
     return usual if usual > 1 and float(np.mean(np.abs(steps - usual) <= 1)) > 0.8 else 1
 
 
-def _mean_rows(rows: Array) -> Array:
+def mean_rows(rows: Array) -> Array:
     """Column means over those rows that have a value; NaN where none has."""
     have = np.isfinite(rows)
     count = have.sum(axis=0)

@@ -174,7 +174,7 @@ def has_settled(
     for length in dict.fromkeys(max(shortest_s, share * total) for share in (0.0, 0.15, 0.25, 0.4)):
         begin = int(np.searchsorted(time_s, time_s[-1] - length))
         # Most questions come long before it settles: a plain slope answers those cheaply.
-        if len(x) - begin < 8 or abs(_plain_slope(time_s[begin:], x[begin:])) > 1.2 * limit:
+        if len(x) - begin < 8 or abs(plain_slope(time_s[begin:], x[begin:])) > 1.2 * limit:
             continue
         if drift_of(time_s[begin:], x[begin:], limit).steady(limit):
             left = remaining_k(time_s, x) if most_left is not None else None
@@ -182,9 +182,15 @@ def has_settled(
     return False
 
 
-def _plain_slope(time_s: Array, x: Array) -> float:
+def plain_slope(time_s: Array, x: Array) -> float:
+    """The least-squares slope of x, per minute, without its error: a first cheap answer.
+
+    Args:
+        time_s: shape (n,), seconds, rising.
+        x: shape (n,), finite.
+    """
     minutes = (time_s - time_s.mean()) / 60.0
-    return float((minutes * x).sum() / (minutes**2).sum())
+    return float((minutes * x).sum() / max(float((minutes**2).sum()), 1e-12))
 
 
 def find_steady(

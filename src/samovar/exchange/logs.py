@@ -13,7 +13,7 @@ from samovar.core.recording import Recording
 from samovar.exchange.cells import NumberStyle, is_number, numbers, split_unit, style_of
 from samovar.exchange.log_map import NONE
 from samovar.exchange.long_form import widened
-from samovar.exchange.moments import Moments, read_moments, scaled, spread
+from samovar.exchange.moments import Moments, looks_like_moment, read_moments, scaled, spread
 from samovar.exchange.plausible import usable
 from samovar.exchange.problems import InputError
 from samovar.exchange.table import Table, read_table, unique_names
@@ -198,8 +198,6 @@ def _time_columns(table: Table, wanted: str | None, mapped: dict[str, Any]) -> l
         if frame[name].dtype.is_temporal():
             return [name]
         if frame[name].dtype.is_(_text()) and len(frame):
-            from samovar.exchange.moments import looks_like_moment
-
             cells = _some(frame[name])
             if cells and sum(looks_like_moment(c) for c in cells) > 0.8 * len(cells):
                 return [name]
