@@ -56,7 +56,7 @@ class SoundTest(unittest.TestCase):
         level = background + above
         found = corrected(level, 1.0, background_db=background)
         again = joined_levels([found.value, background])
-        self.assertAlmostEqual(again, level, delta=0.15 if above > 15 else 1e-6)
+        self.assertAlmostEqual(again, level, delta=0.15 if above >= 15 else 1e-6)
 
 
 class SurfaceTest(unittest.TestCase):

@@ -127,9 +127,9 @@ class JudgementTest(unittest.TestCase):
     PHASES = (Phase("idle", 0, 100), Phase("load", 100, 1100), Phase("cool-down", 1100, 1200))
 
     def stretch(
-        self, by: str, start: float, end: float, below: bool | None = False, loss: float = 8.0
+        self, by: str, start: float, end: float, deep_s: float | None = 0.0, loss: float = 8.0
     ) -> HeldStretch:
-        return HeldStretch(by, "cpu", start, end, loss, None, 0.9, "", 3500.0, below)
+        return HeldStretch(by, "cpu", start, end, loss, None, 0.9, "", 3500.0, deep_s)
 
     def judged(self, *held: HeldStretch, stopped: bool | None = None) -> str | None:
         return judge(list(held), list(self.PHASES), stopped)
@@ -139,12 +139,12 @@ class JudgementTest(unittest.TestCase):
         self.assertEqual(self.judged(self.stretch("thermal", 100, 118)), "clear")
         self.assertEqual(self.judged(self.stretch("power", 128, 1100)), "budget")
         self.assertEqual(self.judged(self.stretch("thermal", 300, 1100)), "rides-limit")
-        self.assertEqual(self.judged(self.stretch("thermal", 300, 1100, below=True)), "throttles")
+        self.assertEqual(self.judged(self.stretch("thermal", 300, 1100, deep_s=200.0)), "throttles")
         self.assertEqual(self.judged(stopped=True), "stopped")
 
     def test_base_unknown_goes_by_the_earlier_plateau(self) -> None:
-        self.assertEqual(self.judged(self.stretch("thermal", 300, 1100, None, 14.0)), "throttles")
-        self.assertEqual(self.judged(self.stretch("thermal", 300, 1100, None, 9.0)), "rides-limit")
+        self.assertEqual(self.judged(self.stretch("thermal", 300, 1100, 700.0, 14.0)), "throttles")
+        self.assertEqual(self.judged(self.stretch("thermal", 300, 1100, 0.0, 9.0)), "rides-limit")
 
     def test_how_it_ends_decides_between_budget_and_limit(self) -> None:
         power_first = (self.stretch("power", 128, 700), self.stretch("thermal", 700, 1100))

@@ -1,60 +1,85 @@
-"""Held stretches on rigs unlike the demo's, against the simulator's truth; and quiet ones that must stay quiet."""
+"""Held stretches on two hundred rigs unlike the demo's, against the simulator's truth; quiet ones must stay quiet."""
 
 from __future__ import annotations
 
 import unittest
-from collections import Counter
 
 import numpy as np
 
 from samovar.bench.course_spec import CourseSpec
-from samovar.core.reading import Reading, read
+from samovar.core.judgement import NOTICEABLE_SHARE
+from samovar.core.reading import read
 from samovar.simulator.chip import ChipSpec
+from tests.held_score import Score
 from tests.recordings import SimulatedRun, simulate
 from tests.simulator.varied import VariedRig, varied_rig
 
-SEEDS = range(100, 145)
+SEEDS = range(100, 300)
+FIGURES: list[str] = []
 
 
-def said_and_true(rig: VariedRig, run: SimulatedRun, reading: Reading) -> tuple[np.ndarray, np.ndarray]:
-    """For each sample, what the reading says held the clock, and what did; under 2 % counts as free."""
-    time_s, chip = run.recording.time_s, rig.setup.chip
-    said = np.full(len(time_s), "none", dtype=object)
-    for held in reading.held:
-        said[(time_s >= held.start_s) & (time_s <= held.end_s)] = held.by
-    clock = run.recording.cpu_clock()
+def truth_of(rig: VariedRig, run: SimulatedRun) -> np.ndarray:
+    """For each sample what held the clock; under 2 % counts as free."""
+    chip, clock = rig.setup.chip, run.recording.cpu_clock()
     assert clock is not None and isinstance(chip, ChipSpec)
     free = clock > 980.0 * chip.natural_ghz(rig.load.threads)
-    return said, np.where(free, "none", np.array(run.truth, dtype=object))
+    return np.where(free, "none", np.array(run.truth, dtype=object))
+
+
+def knowable(rig: VariedRig, truth: np.ndarray) -> np.ndarray:
+    """The truth as far as a log can show it: a chip whose burst budget bound it from the first second was never seen
+    free, and where the facts do not name that budget, nothing tells what it would have reached."""
+    held = np.flatnonzero(truth != "none")
+    if rig.known == "all" or len(held) == 0:
+        return truth
+    out = truth.copy()
+    busy = np.flatnonzero(truth == "power")
+    burst = range(int(held[0]), min(len(truth), int(held[0]) + round(1.3 * rig.setup.chip.burst_s) + 5))
+    if len(busy) and busy[0] == held[0]:
+        out[[k for k in burst if truth[k] == "power"]] = "either"
+    return out
+
+
+def judgement_of(rig: VariedRig, run: SimulatedRun, truth: np.ndarray) -> str | None:
+    """The right word, from the truth; None where it stands on a knife's edge, or base is not known to the reader."""
+    clock, chip = run.recording.cpu_clock(), rig.setup.chip
+    assert clock is not None
+    load_s = float((truth != "none").sum())
+    hot = (truth == "thermal") | (truth == "firmware")
+    if load_s < NOTICEABLE_SHARE * 600:
+        return "clear"
+    if hot.sum() < 0.5 * load_s:
+        return None if hot.any() else "budget"
+    if rig.known != "all":
+        return None
+    below = float((hot & (clock < 1000.0 * chip.base_ghz)).sum()) / load_s
+    return "throttles" if below > 0.1 else "rides-limit" if below == 0.0 else None
 
 
 class VariedTest(unittest.TestCase):
-    def test_forty_five_rigs(self) -> None:
-        right: Counter[str] = Counter()
-        over: Counter[str] = Counter()
-        missed: Counter[str] = Counter()
-        falsely = quiet = 0
+    def test_two_hundred_rigs(self) -> None:
+        score = Score()
         for seed in SEEDS:
             rig = varied_rig(seed)
             run = simulate(
                 rig.setup, rig.load, seed, CourseSpec("varied", load_s=600.0, cool_down_most_s=30.0)
             )
             reading = read(run.recording, rig.facts)
-            said, true = said_and_true(rig, run, reading)
-            for a, b in zip(said, true, strict=True):
-                if a == b:
-                    right[a] += 1
-                else:
-                    over[a] += 1
-                    missed[b] += 1
-            if rig.kind == "clear":
-                quiet += len(said)
-                falsely += int(((said != "none") & (true == "none")).sum())
-        for kind in ("power", "thermal", "firmware", "shared"):
-            with self.subTest(kind=kind):
-                f1 = 2 * right[kind] / (2 * right[kind] + over[kind] + missed[kind])
-                self.assertGreater(f1, 0.9)
-        self.assertLess(falsely / quiet, 0.005)
+            truth = truth_of(rig, run)
+            clear = knowable(rig, truth) != "either"
+            score.add(
+                reading,
+                run.recording.time_s[clear],
+                truth[clear],
+                judgement_of(rig, run, truth),
+                rig.kind == "clear",
+            )
+        FIGURES.extend(score.lines("varied rigs"))
+        for cause in ("power", "thermal", "firmware", "shared"):
+            with self.subTest(cause=cause):
+                self.assertGreaterEqual(score.f1(cause) or 0.0, 0.95)
+        self.assertGreaterEqual(score.right_share, 0.97)
+        self.assertLessEqual(score.false_share, 0.005)
 
 
 if __name__ == "__main__":

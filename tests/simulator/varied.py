@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from samovar.core.facts import Facts, ProcessorFacts
 from samovar.simulator.chip import ChipSpec, voltage
@@ -69,6 +69,9 @@ def varied_rig(seed: int) -> VariedRig:
         gpu_from_s=200.0,
     )
     known = r.choice(["all", "limit", "nothing"])
+    if soft is not None and known == "nothing":
+        # Only the facts tell a quiet profile of 85 °C from a chip's own limit of 85 °C.
+        setup = replace(setup, chip=replace(chip, soft_limit_c=min(soft, 72.0)))
     whole = ProcessorFacts(
         "varied", cores, limit, 1000 * base, 1000 * boost, sustained, chip.burst_w, chip.burst_s
     )

@@ -12,17 +12,21 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from samovar.core.facts import Facts
-from samovar.core.held_causes import FLAT_SHARE, GRAPHICS_SHARE, PEG_K, label_causes, limit_of
-from samovar.core.held_signals import LoadSignals, Mask, collect
+from samovar.core.held_causes import FLAT_SHARE, GRAPHICS_SHARE, PEG_K, label_causes
+from samovar.core.held_evidence import evidence_of
+from samovar.core.held_signals import LoadSignals, Mask, collect, kinds_of_load
 from samovar.core.phases import Phase, mask_runs
 from samovar.core.recording import Array, Recording
+from samovar.core.regulated import Kinds
 
 BOUND_SHARE = 0.8
 HELD_SHARE = 0.02
 """The clock must be this much under the reference, as a share, to count as held."""
+DEEP_LOSS_SHARE = 0.10
+LONGEST_GAP_S = 60.0
+"""Over a longer stretch that the log does not show nothing is said."""
 LONGEST_TRANSITION_S = 20.0
 """A chip takes a few seconds to give up its burst: what leads straight into a held stretch belongs to it."""
 
@@ -30,7 +34,8 @@ LONGEST_TRANSITION_S = 20.0
 @dataclass(frozen=True, slots=True)
 class HeldStretch:
     """One stretch in which the clock was held. Losses in percent of the reference, None where unknown;
-    `below_base`: its mean clock was below the base clock, None where the base is not known."""
+    `mean_clock_mhz` is that of the fastest cores, which a base clock is stated for. `deep_s`: how long the clock was below
+    base in it or, base unknown, more than 10 % below the reference; None where neither is known."""
 
     by: str
     domain: str
@@ -41,33 +46,37 @@ class HeldStretch:
     confidence: float
     evidence: str
     mean_clock_mhz: float
-    below_base: bool | None
+    deep_s: float | None
 
 
-def _reference(load: LoadSignals, facts: Facts, known_mhz: float | None) -> tuple[float | None, bool]:
-    """The reference clock in MHz, and whether this run itself showed it free. None where the whole load
-    was bound by something and nothing says what it would have reached."""
-    clocks = load.clock[load.active]
+def _reference(
+    load: LoadSignals, facts: Facts, known_mhz: float | None, part: slice
+) -> tuple[float | None, bool]:
+    """The reference clock in MHz for one kind of load, and whether this run itself showed it free. None where the
+    whole of it was bound by something and nothing says what it would have reached."""
+    active = np.zeros(len(load.clock), dtype=bool)
+    active[part] = load.active[part]
+    clocks = load.clock[active]
     if len(clocks) == 0:
         return None, False
-    interval = float(np.median(np.diff(load.time_s)))
-    enough = max(3, round(3.0 / interval))
-    own = float(np.sort(clocks)[-min(enough, len(clocks))])
+    enough = max(3, load.samples(3.0))
+    # The highest of many noisy values is too high by about two deviations.
+    own = float(np.sort(clocks)[-min(enough, len(clocks))]) * (1.0 - 2.0 * min(load.noise_share, 0.01))
     if known_mhz is not None and known_mhz > own * (1.0 + HELD_SHARE):
         return known_mhz, False
-    if _plateau_bound(load, facts, own):
+    if _plateau_bound(load, facts, own, active):
         boost = facts.cpu.boost_clock_mhz
         return (max(boost, own), False) if boost is not None else (None, False)
     return own, True
 
 
-def _plateau_bound(load: LoadSignals, facts: Facts, top_mhz: float) -> bool:
+def _plateau_bound(load: LoadSignals, facts: Facts, top_mhz: float, active: Mask) -> bool:
     """Whether some known limit shows over nearly all of the highest plateau, so that it was not free."""
     limit, sustained = facts.cpu.temperature_limit_c, facts.cpu.sustained_power_w
     bound = np.zeros(len(load.clock), dtype=bool)
     if load.die is not None and limit is not None:
         bound |= load.die > limit - PEG_K
-    if load.power is not None:
+    if load.power is not None and not load.from_wall:
         for budget in (sustained, facts.cpu.burst_power_w):
             if budget is not None:
                 bound |= np.abs(load.power - budget) < FLAT_SHARE * budget
@@ -75,7 +84,7 @@ def _plateau_bound(load: LoadSignals, facts: Facts, top_mhz: float) -> bool:
             # Together at the budget, and the graphics side takes a good part of it.
             together = load.power + load.gpu_power
             bound |= (load.gpu_power > GRAPHICS_SHARE * together) & (together > 0.9 * sustained)
-    plateau = load.active & (load.clock > top_mhz * (1.0 - 0.75 * HELD_SHARE))
+    plateau = active & (load.clock > top_mhz * (1.0 - 0.75 * HELD_SHARE))
     return bool(plateau.any()) and float(np.mean(bound[plateau])) >= BOUND_SHARE
 
 
@@ -101,63 +110,87 @@ def find_held(
         load = collect(recording, phase, before)
         if load is None:
             continue
-        reference, own = _reference(load, facts, reference_clock_mhz)
-        found.extend(_stretches(load, facts, reference, own))
+        found.extend(_stretches(load, facts, reference_clock_mhz))
     return found
 
 
-def _stretches(load: LoadSignals, facts: Facts, reference: float | None, own: bool) -> list[HeldStretch]:
-    interval = float(np.median(np.diff(load.time_s)))
-    held = load.active.copy()
-    if reference is not None:
-        held &= load.clock < reference * (1.0 - HELD_SHARE)
-    labels = label_causes(load, facts, held, interval)
-    if reference is None:
-        # Held by something that shows, from an unknown height: what does not show is no evidence then.
-        labels[labels == "unexplained"] = ""
-    out = []
-    for label, a, b in _pieces(labels, load.time_s, interval):
-        stretch = slice(a, b)
-        clock = float(np.mean(load.clock[stretch]))
-        base = facts.cpu.base_clock_mhz
-        confidence, evidence = _evidence(label, load, stretch, facts, own)
-        out.append(
-            HeldStretch(
-                label,
-                "cpu",
-                float(load.time_s[a]),
-                float(load.time_s[b - 1]),
-                None if reference is None else 100.0 * (1.0 - clock / reference),
-                _work_loss(load, held, stretch),
-                confidence,
-                evidence,
-                clock,
-                None if base is None else clock < base,
-            )
-        )
-    return out
+def _stretches(load: LoadSignals, facts: Facts, known_mhz: float | None) -> list[HeldStretch]:
+    n = len(load.clock)
+    reference, own = np.full(n, np.nan), np.ones(n, dtype=bool)
+    kinds = kinds_of_load(load)
+    for part in kinds:
+        # What other runs reached is known of the load as it began, not of what it turned into.
+        mhz, seen = _reference(load, facts, known_mhz if len(kinds) == 1 else None, part)
+        reference[part], own[part] = np.nan if mhz is None else mhz, seen
+    known = np.isfinite(reference)
+    free_to = 1.0 - HELD_SHARE - 2.0 * min(load.noise_share, 0.01)
+    held = load.active & ~(known & (load.clock >= np.where(known, reference, 0.0) * free_to))
+    labels, held = label_causes(load, facts, held)
+    # Held by something that shows, from an unknown height: what does not show is no evidence then.
+    labels[(labels == "unexplained") & ~known] = ""
+    return [
+        _stretch(load, facts, held, label, slice(a, b), reference, bool(own[a:b].all()))
+        for label, a, b in _pieces(labels, load)
+    ]
 
 
-def _pieces(labels: NDArray[np.object_], time_s: Array, interval: float) -> list[tuple[str, int, int]]:
-    """Runs of one cause; pieces of one kind a few seconds apart are one, blips are dropped."""
+def _stretch(
+    load: LoadSignals, facts: Facts, held: Mask, label: str, part: slice, reference: Array, own: bool
+) -> HeldStretch:
+    clock, base = float(np.mean(load.clock[part])), facts.cpu.base_clock_mhz
+    level = reference[part][np.isfinite(reference[part])]
+    loss = 100.0 * (1.0 - clock / float(level.mean())) if len(level) else None
+    confidence, evidence = evidence_of(label, load, part, facts, own)
+    deep: Mask | None = None
+    if base is not None:
+        deep = load.fast_clock[part] < base * (1.0 - max(0.003, load.noise_share))
+    elif len(level):
+        deep = load.clock[part] < reference[part] * (1.0 - DEEP_LOSS_SHARE)
+    time_s = load.time_s[part]
+    return HeldStretch(
+        label,
+        "cpu",
+        float(time_s[0]),
+        float(time_s[-1]),
+        loss,
+        _work_loss(load, held, part),
+        confidence,
+        evidence,
+        float(np.mean(load.fast_clock[part])),
+        None if deep is None else float(deep.mean()) * float(time_s[-1] - time_s[0]),
+    )
+
+
+def _pieces(labels: Kinds, load: LoadSignals) -> list[tuple[str, int, int]]:
+    """Runs of one cause; pieces of one kind a few seconds apart, or with nothing but a gap in the log between them,
+    are one; blips are dropped."""
+    time_s, interval = load.time_s, load.interval_s
     pieces: list[tuple[str, int, int]] = []
     for kind in sorted({k for k in labels if k}):
         pieces.extend((kind, a, b) for a, b in mask_runs(np.asarray(labels == kind)))
     pieces.sort(key=lambda p: p[1])
     joined: list[tuple[str, int, int]] = []
     for kind, a, b in pieces:
-        if joined and joined[-1][0] == kind and time_s[a] - time_s[joined[-1][2] - 1] <= 8.0 + 2 * interval:
+        if joined and joined[-1][0] == kind and _is_one(load, joined[-1][2] - 1, a):
             joined[-1] = (kind, joined[-1][1], b)
         else:
             joined.append((kind, a, b))
-    joined = _absorb_transitions(joined, time_s, interval)
+    joined = _absorb_transitions(joined, load)
     return [p for p in joined if p[2] - p[1] >= 2 and time_s[p[2] - 1] - time_s[p[1]] >= 3.0 - 0.5 * interval]
 
 
-def _absorb_transitions(
-    pieces: list[tuple[str, int, int]], time_s: Array, interval: float
-) -> list[tuple[str, int, int]]:
+def _is_one(load: LoadSignals, last: int, first: int) -> bool:
+    """Whether two pieces of one kind, from `last` to `first`, belong together."""
+    apart_s = float(load.time_s[first] - load.time_s[last])
+    if apart_s <= 8.0 + 2 * load.interval_s:
+        return True
+    seen = int(load.observed[last + 1 : first].sum()) * load.interval_s
+    return apart_s <= LONGEST_GAP_S and seen <= 4.0
+
+
+def _absorb_transitions(pieces: list[tuple[str, int, int]], load: LoadSignals) -> list[tuple[str, int, int]]:
     """A short stretch of no known cause takes the cause of the stretch it runs into."""
+    time_s, interval = load.time_s, load.interval_s
     out: list[tuple[str, int, int]] = []
     for kind, a, b in reversed(pieces):
         short = time_s[b - 1] - time_s[a] < LONGEST_TRANSITION_S
@@ -168,7 +201,7 @@ def _absorb_transitions(
             and time_s[out[-1][1]] - time_s[b - 1] <= 3.0 + 2 * interval
         ):
             kind = out[-1][0]
-        if out and out[-1][0] == kind and time_s[out[-1][1]] - time_s[b - 1] <= 8.0 + 2 * interval:
+        if out and out[-1][0] == kind and _is_one(load, b - 1, out[-1][1]):
             out[-1] = (kind, a, out[-1][2])
         else:
             out.append((kind, a, b))
@@ -186,43 +219,3 @@ def _work_loss(load: LoadSignals, held: Mask, stretch: slice) -> float | None:
     if len(free) < 3 or len(part) < 3 or float(np.median(free)) <= 0:
         return None
     return float(100.0 * (1.0 - part.mean() / np.median(free)))
-
-
-def _evidence(label: str, load: LoadSignals, stretch: slice, facts: Facts, own: bool) -> tuple[float, str]:
-    """Confidence from 0 to 1 and the evidence in words, with its figures."""
-    limit = limit_of(load, facts)
-    parts: list[str] = []
-    confidence = {"thermal": 0.85, "power": 0.85, "shared": 0.8, "firmware": 0.75}.get(label, 0.5)
-    die = None if load.die is None else float(np.mean(load.die[stretch]))
-    power = None if load.power is None else float(np.mean(load.power[stretch]))
-    if label == "thermal" and die is not None and limit is not None:
-        known = facts.cpu.temperature_limit_c is not None
-        confidence = 0.95 if known else 0.8
-        parts.append(f"die at {die:.1f} °C, its {'' if known else 'apparent '}limit is {limit:.0f}")
-        if power is not None:
-            parts.append(f"power down to {power:.0f} W")
-    if label == "thermal" and load.throttled is not None and float(load.throttled[stretch].max()) > 0:
-        confidence = min(0.98, confidence + 0.03)
-        parts.append("the kernel counted thermal throttling")
-    if label == "power" and power is not None:
-        budgets = (facts.cpu.sustained_power_w, facts.cpu.burst_power_w)
-        known = any(b is not None and abs(power - b) < 0.02 * b for b in budgets)
-        confidence = 0.97 if known else 0.8
-        parts.append(f"package power flat at {power:.1f} W{'' if known else ' (level inferred)'}")
-        if die is not None and limit is not None:
-            parts.append(f"die {limit - die:.1f} K under its limit")
-    if label == "shared" and power is not None and load.gpu_power is not None:
-        gpu = float(np.mean(load.gpu_power[stretch]))
-        parts.append(f"graphics draw {gpu:.0f} W while the processor gets {power:.0f} W of one budget")
-    if label == "firmware" and die is not None:
-        under = f", {limit - die:.0f} K under the limit" if limit is not None else ""
-        parts.append(f"die regulated at {die:.1f} °C{under}, while power sinks")
-    if label == "unexplained":
-        missing = [
-            n for n, row in (("die temperature", load.die), ("package power", load.power)) if row is None
-        ]
-        parts.append(f"no {' and no '.join(missing)} in this log" if missing else "no limit or budget shows")
-    if not own:
-        confidence -= 0.07
-        parts.append("reference clock not from this run, its cost is uncertain")
-    return round(max(confidence, 0.3), 2), ", ".join(parts)

@@ -1,62 +1,89 @@
-"""A cause for every held sample: from limits and budgets that are known, else from the shape of the signals.
+"""A cause for every held sample: from limits and budgets that are known, else from what was kept constant.
 
-A power budget keeps the power flat while the temperature goes where it will; a temperature limit, the
-chip's or the firmware's, keeps the temperature flat while the power sinks. Where both stay flat, what
-held the clock before holds it still. A budget shared with the graphics side shows in the sum.
+A limit or a budget that the facts name is recognised by its level. Where they name none, or a wrong one,
+`regulated` tells which quantity was kept constant while the others moved. A budget shared with the graphics side
+shows in what the processor loses as the graphics side begins.
 """
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
-from numpy.typing import NDArray
 
 from samovar.core.facts import Facts
-from samovar.core.held_signals import LoadSignals, Mask, rolling, spread
+from samovar.core.held_signals import LoadSignals, Mask, averaged, rolling
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
+from samovar.core.regulated import Kinds, carried, kept_constant, regulated, teeth
 
-Labels = NDArray[np.object_]
 FLAT_SHARE = 0.012
-"""A power that stays within this share of itself is flat."""
-FLAT_K = 0.9
-WINDOW_S = 25.0
+"""A power within this share of a known budget is at that budget."""
 PEG_K = 2.2
-UNDER_LIMIT_K = 4.0
-"""A temperature regulated further below the chip's limit than this is the firmware's doing."""
-HOT_C = 84.0
+FACT_K = 8.0
+"""A temperature regulated within this of the stated limit is the chip's limit, stated a little wrong; one further
+below it is the firmware's doing."""
+HOT_C = 77.0
 """Where the limit is not known: a regulated temperature from here on is taken for the chip's own."""
 GRAPHICS_SHARE = 0.15
-SHORTEST_REGULATION_S = 20.0
+HEAVIER = 1.04
+SAW_S = 45.0
+"""Teeth of a sawtooth stand no further apart than this."""
+SAW_K = 25.0
 
 
-def label_causes(load: LoadSignals, facts: Facts, held: Mask, interval: float) -> Labels:
-    """A cause for every held sample, the empty string elsewhere.
-
-    Args:
-        load: the signals, each of shape (n,).
-        facts: limit and budgets, as far as they are known.
-        held: which samples were held, shape (n,).
-        interval: seconds between samples.
-    """
-    labels: Labels = np.full(len(held), "", dtype=object)
-    pegged = np.zeros(len(held), dtype=bool)
-    limit = facts.cpu.temperature_limit_c
-    if load.die is not None and limit is not None:
-        # A sawtooth under a limit touches it again and again: the upper edge over ten seconds tells.
-        pegged = rolling(load.die, round(10.0 / interval), "max") > limit - PEG_K
-    if load.throttled is not None:
-        pegged |= rolling(load.throttled, round(6.0 / interval), "max") > 0.5
-    budgeted = np.zeros(len(held), dtype=bool)
-    if load.power is not None:
-        for budget in (facts.cpu.sustained_power_w, facts.cpu.burst_power_w):
-            if budget is not None:
-                budgeted |= np.abs(load.power - budget) < FLAT_SHARE * budget
+def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Mask]:
+    """A cause for every held sample, the empty string elsewhere; and which samples are held, those between the
+    teeth of a sawtooth included. Both of shape (n,), as `held`."""
+    kinds = regulated(load, 0, len(held))
+    pegged, eaten = _pegged(load, facts), _eaten_by_graphics(load, facts)
+    held = held | (_between_teeth(load, held, pegged | (kinds == "temperature")) & load.active)
+    for saw in teeth(load, load.active & ~eaten):
+        kinds[saw] = "temperature"
+        held[saw] |= load.active[saw]
+    kinds[~held] = ""
+    kinds = carried(load, kinds, held)
+    _second_look(load, kinds, held)
+    labels: Kinds = np.full(len(held), "", dtype=object)
+    for a, b in mask_runs(held):
+        for first, last in _same(kinds, a, b):
+            labels[first:last] = _cause(load, facts, held, str(kinds[first]), first, last)
+    budgeted = _at_a_budget(load, facts)
     labels[held & pegged] = "thermal"
     # A chip held by its temperature cannot reach its budget: where it does, the budget is the cause.
     labels[held & budgeted] = "power"
-    for a, b in mask_runs(held & (labels == "")):
-        labels[a:b] = _from_shape(load, a, b, facts, interval)
-    return _majority(labels, held, max(1, round(8.0 / interval)))
+    hot = (kinds == "temperature") & (load.die > HOT_C if load.die is not None else False)
+    eaten = held & eaten & ~hot & ~pegged & ~budgeted
+    labels[eaten] = "shared"
+    labels = _majority(labels, held, load.samples(8.0))
+    _clear_heavier_loads(load, labels, held, ~(pegged | budgeted))
+    return labels, held
+
+
+def _clear_heavier_loads(load: LoadSignals, labels: Kinds, held: Mask, no_limit: Mask) -> None:
+    """A chip that is held draws less than when it was free: one that draws more at a lower clock does other work, and
+    nothing holds it. Stretches of that kind lose their cause, in place."""
+    free = load.active & ~held
+    if load.power is None or load.from_wall or float(free.sum()) * load.interval_s < 5.0:
+        return
+    free_w = float(np.percentile(load.power[free], 75))
+    for a, b in mask_runs((labels == "unexplained") | (labels == "power")):
+        if float(np.median(load.power[a:b])) > HEAVIER * free_w and bool(no_limit[a:b].mean() > 0.5):
+            labels[a:b] = ""
+
+
+def _second_look(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
+    """Over a whole stretch of one level the slow changes tell a fixed clock from a fixed power better than any window
+    does; the kinds are set right in place."""
+    for a, b in mask_runs(held):
+        for first, last in _same(kinds, a, b):
+            if kinds[first] not in ("power", "clock") or load.time_s[last - 1] - load.time_s[first] < 30.0:
+                continue
+            assert load.power is not None
+            late = slice(first + min(load.samples(10.0), (last - first) // 4), last)
+            low, high = np.percentile(load.power[late], [4, 96])
+            if high - low < 0.03 * high:
+                kinds[first:last] = kept_constant(load, late.start, last) or kinds[first]
 
 
 def limit_of(load: LoadSignals, facts: Facts) -> float | None:
@@ -69,99 +96,137 @@ def limit_of(load: LoadSignals, facts: Facts) -> float | None:
     return edge if edge >= HOT_C and float(np.mean(load.die > edge - 1.5)) > 0.2 else None
 
 
-def _from_shape(load: LoadSignals, a: int, b: int, facts: Facts, interval: float) -> Labels:
-    """Causes of one held stretch that neither a limit nor a known budget explains."""
-    out: Labels = np.full(b - a, "unexplained", dtype=object)
-    if load.power is None or b - a < max(4, round(5.0 / interval)):
+def _pegged(load: LoadSignals, facts: Facts) -> Mask:
+    """Where the die is at its limit, as the facts or the kernel's own flags say."""
+    pegged = np.zeros(len(load.clock), dtype=bool)
+    limit = facts.cpu.temperature_limit_c
+    if load.raw_die is not None and limit is not None:
+        # Not the smoothed one: of a fast sawtooth's points smoothing leaves nothing.
+        pegged = rolling(np.nan_to_num(load.raw_die, nan=-300.0), load.samples(10.0), "max") > limit - PEG_K
+    if load.throttled is not None:
+        pegged |= rolling(load.throttled, load.samples(6.0), "max") > 0.5
+    return np.asarray(pegged)
+
+
+def _at_a_budget(load: LoadSignals, facts: Facts) -> Mask:
+    budgeted = np.zeros(len(load.clock), dtype=bool)
+    if load.power is not None and not load.from_wall:
+        for budget in (facts.cpu.sustained_power_w, facts.cpu.burst_power_w):
+            if budget is not None:
+                budgeted |= np.abs(load.power - budget) < FLAT_SHARE * budget
+    return budgeted
+
+
+def _between_teeth(load: LoadSignals, held: Mask, by_heat: Mask) -> Mask:
+    """The short free moments between stretches that heat holds, where the die stays near its edge."""
+    out = np.zeros(len(held), dtype=bool)
+    if load.die is None:
         return out
-    power = load.power[a:b]
-    width = max(5, round(WINDOW_S / interval))
-    power_flat = _flat(power / max(float(power.mean()), 1.0), width, FLAT_SHARE)
-    die_flat = np.zeros(b - a, dtype=bool) if load.die is None else _flat(load.die[a:b], width, FLAT_K)
-    kinds: Labels = np.full(b - a, "", dtype=object)
-    kinds[power_flat & ~die_flat] = "power"
-    long_enough = (b - a) * interval >= SHORTEST_REGULATION_S
-    if long_enough and load.die is not None:
-        kinds[die_flat & ~power_flat] = "regulated"
-    for first, last in mask_runs(np.asarray(kinds == "regulated")):
-        if (last - first) * interval < SHORTEST_REGULATION_S:
-            kinds[first:last] = ""
-    if not (kinds != "").any() and bool((power_flat & die_flat).mean() > 0.5):
-        # All is settled already: power kept to the digit is a budget, a temperature kept so is a limit.
-        kinds[:] = "power"
-    _carry_on(kinds)
-    kinds = _second_look(kinds, power, None if load.die is None else load.die[a:b], interval)
-    out[kinds == "power"] = "power"
-    for first, last in mask_runs(np.asarray(kinds == "regulated")):
-        assert load.die is not None
-        out[first:last] = _regulated_by(float(np.median(load.die[a + first : a + last])), facts)
-    shared = _shared(load, a, b, facts, width)
-    out[shared & (kinds != "regulated")] = "shared"
+    runs = [(a, b) for a, b in mask_runs(held) if by_heat[a:b].any()]
+    for (a, b), (c, _) in itertools.pairwise(runs):
+        if load.time_s[c] - load.time_s[b - 1] <= SAW_S:
+            edge = max(float(load.die[a:b].max()), float(load.die[c : c + b - a].max()))
+            out[b:c] = bool((load.die[b:c] > edge - SAW_K).all()) and bool(by_heat[b:c].mean() > 0.3)
     return out
 
 
-def _flat(x: Array, width: int, tolerance: float) -> Mask:
-    """Where x stays within a tolerance over a window around each sample; noise widens the tolerance."""
-    jitter = float(np.median(np.abs(np.diff(x)))) if len(x) > 2 else 0.0
-    span = rolling(x, width, "max") - rolling(x, width, "min")
-    return np.asarray(span < max(tolerance, 5.0 * jitter))
+def _same(kinds: Kinds, a: int, b: int) -> list[tuple[int, int]]:
+    """Stretches of one kind each, from a to b."""
+    edges = [a, *(np.flatnonzero(kinds[a + 1 : b] != kinds[a : b - 1]) + a + 1).tolist(), b]
+    return list(itertools.pairwise(edges))
 
 
-def _carry_on(kinds: Labels) -> None:
-    """Undecided samples take what was decided before them; those before the first decision take that."""
-    known = np.flatnonzero(kinds != "")
-    if len(known) == 0:
-        return
-    last = np.maximum.accumulate(np.where(kinds != "", np.arange(len(kinds)), -1))
-    kinds[:] = kinds[np.where(last < 0, known[0], last)]
-
-
-def _second_look(kinds: Labels, power: Array, die: Array | None, interval: float) -> Labels:
-    """Over a whole piece the slow changes show that a window misses: judge each piece by them."""
-    out = kinds.copy()
-    for a, b in [*mask_runs(np.asarray(kinds == "power")), *mask_runs(np.asarray(kinds == "regulated"))]:
-        if (b - a) * interval < 40.0 or die is None:
-            continue
-        settled = slice(a + (b - a) // 5, b)
-        sinking = spread(power[settled]) / max(float(power[settled].mean()), 1.0)
-        moving = spread(die[settled])
-        if kinds[a] == "power" and sinking > 2.5 * FLAT_SHARE and moving < 1.3:
-            out[a:b] = "regulated"
-        elif kinds[a] == "regulated" and sinking < FLAT_SHARE and moving > 2.0:
-            out[a:b] = "power"
-    return out
+def _cause(load: LoadSignals, facts: Facts, held: Mask, kind: str, a: int, b: int) -> str:
+    if kind == "":
+        kind = _when_all_is_constant(load, facts, held, a, b)
+    if kind == "power":
+        return "power"
+    if kind == "temperature" and load.die is not None:
+        reach = load.samples(SAW_S)
+        return _regulated_by(float(np.percentile(load.die[max(0, a - reach) : b + reach], 97)), facts)
+    return "firmware" if kind.startswith("@") else "unexplained"
 
 
 def _regulated_by(level_c: float, facts: Facts) -> str:
     """Whose limit a regulated temperature is."""
     limit = facts.cpu.temperature_limit_c
-    if limit is not None:
-        return "thermal" if level_c > limit - UNDER_LIMIT_K else "firmware"
-    return "thermal" if level_c >= HOT_C else "firmware"
+    floor = HOT_C if limit is None else limit - FACT_K
+    return "thermal" if level_c > floor else "firmware"
 
 
-def _shared(load: LoadSignals, a: int, b: int, facts: Facts, width: int) -> Mask:
-    """Where the graphics side takes a noticeable part of a sum that stays flat, and the processor gets
-    less than it is known, or was seen, to be allowed."""
-    nothing = np.zeros(b - a, dtype=bool)
-    if load.gpu_power is None or load.power is None:
+def _when_all_is_constant(load: LoadSignals, facts: Facts, held: Mask, a: int, b: int) -> str:
+    """What a stretch with hardly any movement in it was held by: by what still moves along with the temperature, power
+    or clock; by how it began; else, where the power is constant and no known budget speaks against it, by a budget."""
+    if load.power is None or load.time_s[b - 1] - load.time_s[a] < 8.0:
+        return ""
+    power = averaged(load.power[a:b], load.samples(10.0))
+    tail = power[len(power) // 4 :]
+    low, high = np.percentile(tail, [4, 96])
+    if high - low > 0.02 * float(tail.mean()):
+        return ""
+    if load.die is not None:
+        level = float(np.median(load.die[a:b]))
+        onset = slice(a, a + load.samples(5.0))
+        earlier = slice(max(0, a - load.samples(15.0)), max(1, a - load.samples(3.0)))
+        rising = float(np.median(load.die[onset])) - float(np.median(load.die[earlier]))
+        begins = a == 0 or not held[a - 1]
+        if begins and abs(float(np.median(load.die[onset])) - level) < 1.5 and rising > 1.5 and level > 50.0:
+            return "temperature"
+        kept = kept_constant(load, a + min(load.samples(10.0), (b - a) // 4), b)
+        if kept:
+            return kept
+    budget = facts.cpu.sustained_power_w
+    if budget is not None and not load.from_wall and float(tail.mean()) < 0.93 * budget:
+        return ""
+    return "power"
+
+
+def _eaten_by_graphics(load: LoadSignals, facts: Facts) -> Mask:
+    """Where the graphics side takes a noticeable part of the sum, and the processor gets less than it got without it,
+    or than it is known to be allowed. Shape (n,)."""
+    nothing = np.zeros(len(load.clock), dtype=bool)
+    if load.gpu_power is None or load.power is None or load.from_wall:
         return nothing
-    power, gpu = load.power[a:b], load.gpu_power[a:b]
-    together = power + gpu
-    part = (gpu > GRAPHICS_SHARE * together) & (gpu > 4.0)
-    flat = _flat(together / max(float(together.mean()), 1.0), width, 2.0 * FLAT_SHARE)
-    sustained = facts.cpu.sustained_power_w
-    if sustained is not None:
-        less = power < 0.96 * sustained
-    else:
-        alone = load.power[(load.gpu_power < 0.5 * float(gpu.mean())) & load.active]
-        seen = float(np.percentile(alone, 75)) if len(alone) > 3 else None
-        # Never seen alone: only a graphics side that takes a good part of the sum is worth the guess.
-        less = power < 0.95 * seen if seen is not None else gpu > 0.25 * together
-    return np.asarray(part & flat & less)
+    power, gpu = load.power, load.gpu_power
+    part = (gpu > GRAPHICS_SHARE * (power + gpu)) & (gpu > 4.0)
+    out = nothing.copy()
+    for a, b in mask_runs(part):
+        if load.time_s[b - 1] - load.time_s[a] < 4.0:
+            continue
+        lost = [
+            change
+            for edge, sign in ((a, 1.0), (b, -1.0))
+            if (change := _lost_at(power, gpu, edge, sign, load)) is not None
+        ]
+        if lost:
+            out[a:b] = max(lost) > 0.2
+            continue
+        # The graphics side was there from the beginning to the end: only a known budget, or a good part, tells.
+        mean_w, graphics_w = float(np.median(power[a:b])), float(np.median(gpu[a:b]))
+        sustained = facts.cpu.sustained_power_w
+        if sustained is not None:
+            out[a:b] = mean_w < 0.96 * sustained and mean_w + graphics_w > 0.9 * sustained
+        else:
+            out[a:b] = graphics_w > 0.25 * (mean_w + graphics_w)
+    return np.asarray(out)
 
 
-def _majority(labels: Labels, held: Mask, reach: int) -> Labels:
+def _lost_at(power: Array, gpu: Array, edge: int, sign: float, load: LoadSignals) -> float | None:
+    """How much of what the graphics side took, or gave back, at an edge the processor lost, or got; None where the
+    edge is not seen."""
+    width, aside = load.samples(10.0), load.samples(4.0)
+    before = slice(max(0, edge - aside - width), max(0, edge - aside))
+    after = slice(edge + aside, edge + aside + width)
+    if before.stop - before.start < 2 or after.start >= len(power) - 2:
+        return None
+    if not (load.active[before].any() and load.active[after].any()):
+        return None
+    taken = sign * (float(np.median(gpu[after])) - float(np.median(gpu[before])))
+    given = sign * (float(np.median(power[before])) - float(np.median(power[after])))
+    return given / taken if taken > 2.0 else None
+
+
+def _majority(labels: Kinds, held: Mask, reach: int) -> Kinds:
     """Each held sample takes the commonest cause around it, so that one odd sample splits nothing."""
     kinds = sorted({k for k in labels if k})
     if len(kinds) < 2:

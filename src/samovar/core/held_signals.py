@@ -9,36 +9,82 @@ from numpy.typing import NDArray
 
 from samovar.core.despike import despiked
 from samovar.core.phases import Phase
-from samovar.core.recording import Array, Recording
+from samovar.core.recording import Array, Recording, mean_rows
 
 Mask = NDArray[np.bool_]
+PARKED_SHARE = 0.45
+"""A core whose usual clock under load is below this share of the fastest one's is parked, and no part of the load."""
+FAST_SHARE = 0.88
+"""The cores whose usual clock is within this share of the fastest are the ones that a base clock is stated for."""
+STUCK_S = 15.0
+STEP_WINDOW_S = 8.0
+STEP_SHARE = 0.02
+SHORTEST_KIND_S = 12.0
 
 
 @dataclass(frozen=True)
 class LoadSignals:
-    """The signals of one load, all of shape (n,), smoothed where that is said."""
+    """The signals of one load, all of shape (n,), smoothed where that is said.
+
+    Attributes:
+        clock: mean clock of the cores that work, smoothed, MHz.
+        fast_clock: that of the fastest group of cores, which is what base and boost are stated for, as read, MHz.
+        noise_share: how much the smoothed clock still jitters, as a share of it (one standard deviation).
+        die, power, gpu_power: smoothed, °C and W; `from_wall` where the power is the wall's, not the package's.
+        elsewhere: further temperatures that a policy may regulate, by the channels' names, smoothed.
+        throttled: the kernel's throttle flags; work: units per second.
+        raw_clock, raw_die: as they were read, but for spikes: a fast sawtooth does not outlive any smoothing.
+        die_seen: where the die's sensor told something, and was not stuck.
+        active: where the load kept up its demand; observed: where the log has a clock at all.
+        base_c: the die's median in the idle before; None without one.
+    """
 
     time_s: Array
+    interval_s: float
     clock: Array
+    fast_clock: Array
+    noise_share: float
     die: Array | None
     power: Array | None
+    from_wall: bool
     gpu_power: Array | None
+    elsewhere: dict[str, Array]
     throttled: Array | None
     work: Array | None
+    raw_clock: Array
+    raw_die: Array | None
+    die_seen: Mask
     active: Mask
+    observed: Mask
     base_c: float | None
+
+    def samples(self, seconds: float) -> int:
+        """How many samples a time is, at least one."""
+        return max(1, round(seconds / self.interval_s))
 
 
 def smooth(x: Array, width: int) -> Array:
     """Running median over `width` samples, missing values bridged."""
     from scipy.ndimage import median_filter
 
+    filled = bridged(x)
+    return np.asarray(median_filter(filled, size=max(1, width | 1), mode="nearest"))
+
+
+def averaged(x: Array, width: int) -> Array:
+    """Running mean over `width` samples, missing values bridged."""
+    from scipy.ndimage import uniform_filter1d
+
+    return np.asarray(uniform_filter1d(bridged(x), size=max(1, width | 1), mode="nearest"))
+
+
+def bridged(x: Array) -> Array:
+    """x with straight lines over its missing values; as it is where nothing is known."""
     good = np.isfinite(x)
-    if not good.any():
+    if good.all() or not good.any():
         return x
     index = np.arange(len(x))
-    filled = np.interp(index, index[good], x[good])
-    return np.asarray(median_filter(filled, size=max(1, width | 1), mode="nearest"))
+    return np.interp(index, index[good], x[good])
 
 
 def rolling(x: Array, width: int, kind: str) -> Array:
@@ -51,39 +97,136 @@ def rolling(x: Array, width: int, kind: str) -> Array:
 
 def collect(recording: Recording, phase: Phase, before: Phase | None) -> LoadSignals | None:
     """The load's signals, or None where there is no clock to be held."""
-    clock = recording.cpu_clock()
     part = recording.between(phase.start_s, phase.end_s)
-    if clock is None or part.stop - part.start < 8 or not np.isfinite(clock[part]).any():
+    if recording.cpu_clock() is None or part.stop - part.start < 8:
         return None
-    interval = recording.interval_s or 1.0
+    time_s = recording.time_s[part]
+    interval = float(np.median(np.diff(time_s))) or 1.0
     three_s = round(3.0 / interval)
+    clock, fast = _working_clock(recording, part)
+    if not np.isfinite(clock).any():
+        return None
 
     def row(index: int | None) -> Array | None:
         return None if index is None else recording.values[index][part]
 
-    die = row(recording.die)
-    power, gpu = row(recording.package_power), row(recording.first("power", ["gpu"]))
+    die, index, wall = row(recording.die), recording.package_power, False
+    if index is None:
+        index, wall = recording.first("power", ["wall"]), True
+    power, gpu = row(index), row(recording.first("power", ["gpu"]))
     flags = recording.find("flag")
     throttled = None
     if flags:
-        with np.errstate(all="ignore"):
-            throttled = np.nan_to_num(recording.values[flags][:, part]).max(axis=0)
+        throttled = np.nan_to_num(recording.values[flags][:, part]).max(axis=0)
     base_c = None
     if before is not None and recording.die is not None:
         idle = recording.values[recording.die][recording.between(before.start_s, before.end_s)]
         idle = idle[np.isfinite(idle)]
         base_c = float(np.median(idle)) if len(idle) else None
+    seen = np.isfinite(clock)
+    clock = _without_dropouts(clock)
+    smoothed = smooth(clock, three_s)
+    plain_die = None if die is None else _moving(_without_impossible(die), time_s)
     return LoadSignals(
-        recording.time_s[part],
-        smooth(clock[part], three_s),
-        None if die is None else smooth(despiked(die, 4.0), three_s),
-        None if power is None else smooth(power, three_s),
+        time_s,
+        interval,
+        smoothed,
+        bridged(_without_dropouts(fast)),
+        _noise_share(smoothed, three_s),
+        None if plain_die is None else smooth(plain_die, three_s),
+        None if power is None else smooth(_moving(_without_dropouts(power), time_s), three_s),
+        wall and index is not None,
         None if gpu is None else smooth(gpu, three_s),
+        _elsewhere(recording, part, three_s),
         throttled,
         row(recording.first("work")),
+        clock,
+        plain_die,
+        np.zeros(len(clock), dtype=bool) if plain_die is None else np.isfinite(plain_die),
         _active(recording, part, interval),
+        seen,
         base_c,
     )
+
+
+def _working_clock(recording: Recording, part: slice) -> tuple[Array, Array]:
+    """Mean clock of the cores that take part in the load, and of the fastest group among them."""
+    whole = recording.cpu_clock()
+    assert whole is not None
+    cores = recording.find("clock", ["core"], "cpu")
+    if len(cores) < 2:
+        return whole[part], whole[part]
+    rows = recording.values[cores][:, part]
+    step = max(1, rows.shape[1] // 2000)
+    with np.errstate(all="ignore"):
+        usual = np.array(
+            [np.median(r[np.isfinite(r)]) if np.isfinite(r).any() else 0.0 for r in rows[:, ::step]]
+        )
+    top = float(usual.max())
+    if top <= 0:
+        return whole[part], whole[part]
+    working, fast = usual > PARKED_SHARE * top, usual >= FAST_SHARE * top
+    mean = mean_rows(rows[working]) if not working.all() else whole[part]
+    return mean, mean_rows(rows[fast]) if not (fast == working).all() else mean
+
+
+def _without_dropouts(x: Array) -> Array:
+    """x without single samples that no chip can have: off both neighbours by more than a quarter."""
+    finite = x[np.isfinite(x)]
+    return despiked(x, 0.25 * float(np.median(np.abs(finite)))) if len(finite) else x
+
+
+def _without_impossible(die: Array) -> Array:
+    """A die's temperature without single samples that it cannot have had: far off all others, or off both neighbours
+    by more than a die moves from one sample to the next and back. The teeth of a sawtooth stay."""
+    finite = die[np.isfinite(die)]
+    if len(finite) == 0:
+        return die
+    low, high = np.percentile(finite, [2, 98])
+    near = np.where((die < low - 15.0) | (die > high + 8.0), np.nan, die)
+    return despiked(near, max(4.0, 0.6 * float(high - low)))
+
+
+def _moving(x: Array, time_s: Array) -> Array:
+    """x without the stretches in which its sensor was stuck: the same value to the last digit for longer than it
+    ever keeps one, while before and after it changed from sample to sample. A coarse sensor often repeats itself."""
+    changes = np.flatnonzero(np.diff(x) != 0)
+    if len(changes) < 20:
+        return x
+    edges = np.concatenate([[0], changes + 1, [len(x)]])
+    lengths = np.diff(edges)
+    # Its noise is finer than its digits, or it repeats itself: then nothing can be told from a repetition.
+    lively = float(lengths[lengths <= 3].sum())
+    out = x
+    for k in np.flatnonzero(lengths > 12):
+        a, b = int(edges[k]), int(edges[k + 1])
+        if lengths[k] > 0.3 * len(x) or lively < 0.9 * (len(x) - lengths[k]):
+            continue
+        if time_s[b - 1] - time_s[a] >= STUCK_S and np.isfinite(x[a]):
+            out = out.copy() if out is x else out
+            out[a + 1 : b] = np.nan
+    return out
+
+
+def _noise_share(clock: Array, width: int) -> float:
+    """How much a smoothed clock still jitters, as a share of its mean: from its differences over the smoothing's
+    width, the greater half of which may be real changes."""
+    lag = max(1, width)
+    known = clock[np.isfinite(clock)]
+    if len(known) <= 2 * lag:
+        return 0.0
+    steps = np.abs(known[lag:] - known[:-lag])
+    return 1.05 * float(np.percentile(steps, 50)) / max(float(known.mean()), 1.0)
+
+
+def _elsewhere(recording: Recording, part: slice, width: int) -> dict[str, Array]:
+    """Temperatures a policy may regulate, apart from the die: surfaces, regulators, memory, storage, the board."""
+    found = recording.find("temperature", ["surface", "vrm", "chipset", "memory", "storage", "other"])
+    return {
+        recording.channels[i].name: smooth(despiked(recording.values[i][part], 4.0), width)
+        for i in found[:12]
+        if np.isfinite(recording.values[i][part]).sum() > 0.5 * (part.stop - part.start)
+    }
 
 
 def _active(recording: Recording, part: slice, interval: float) -> Mask:
@@ -107,7 +250,43 @@ def _active(recording: Recording, part: slice, interval: float) -> Mask:
     return shrunk
 
 
-def spread(x: Array) -> float:
-    """Spread between the 4th and the 96th percentile."""
-    low, high = np.percentile(x, [4, 96])
-    return float(high - low)
+def kinds_of_load(load: LoadSignals) -> list[slice]:
+    """Stretches of one kind of load each, in order, touching.
+
+    Where the clock steps down while the power steps up, or the other way round, the load itself has become another
+    one: a limit takes power away with the clock. Without a power there is no telling, and all is one.
+    """
+    n = len(load.clock)
+    if load.power is None:
+        return [slice(0, n)]
+    width = load.samples(STEP_WINDOW_S)
+    clock, power = averaged(load.clock, width), averaged(load.power, width)
+    reach = width // 2 + load.samples(2.0)
+    if n <= 2 * reach + 2:
+        return [slice(0, n)]
+    clock_step = np.zeros(n)
+    power_step = np.zeros(n)
+    clock_step[reach:-reach] = np.log(
+        np.maximum(clock[2 * reach :], 1.0) / np.maximum(clock[: -2 * reach], 1.0)
+    )
+    power_step[reach:-reach] = np.log(
+        np.maximum(power[2 * reach :], 0.01) / np.maximum(power[: -2 * reach], 0.01)
+    )
+    against = (
+        (clock_step * power_step < 0) & (np.abs(clock_step) > STEP_SHARE) & (np.abs(power_step) > STEP_SHARE)
+    )
+    against &= load.active
+    # What lies within a window of the load's beginning is the way up, not a change of the load.
+    against[: 2 * reach] = False
+    strength = np.where(against, np.minimum(np.abs(clock_step), np.abs(power_step)), 0.0)
+    edges = [0]
+    while strength.max(initial=0.0) > 0.0:
+        at = int(strength.argmax())
+        edges.append(at)
+        strength[max(0, at - 2 * reach) : at + 2 * reach] = 0.0
+    edges = sorted(edges)
+    kept = [edges[0]]
+    for edge in edges[1:]:
+        if load.time_s[edge] - load.time_s[kept[-1]] >= SHORTEST_KIND_S:
+            kept.append(edge)
+    return [slice(a, b) for a, b in zip(kept, [*kept[1:], n], strict=True)]

@@ -7,7 +7,6 @@ from samovar.core.phases import Phase, main_load
 
 NOTICEABLE_SHARE = 0.02
 """Less of the load than this is not worth a judgement."""
-PLATEAU_LOSS_PCT = 10.0
 
 MEANING = {
     "clear": "nothing held it back",
@@ -37,13 +36,7 @@ def judge(held: list[HeldStretch], phases: list[Phase], stopped_early: bool | No
     if share(held) <= NOTICEABLE_SHARE:
         return "clear"
     hot = [h for h in held if h.by in ("thermal", "firmware")]
-    below = [
-        h
-        for h in hot
-        if h.below_base
-        or (h.below_base is None and h.clock_loss_pct is not None and h.clock_loss_pct > PLATEAU_LOSS_PCT)
-    ]
-    if share(below) > NOTICEABLE_SHARE:
+    if sum(h.deep_s or 0.0 for h in hot) > NOTICEABLE_SHARE * load_s:
         return "throttles"
     budgeted = [h for h in held if h.by in ("power", "shared")]
     # What holds it in the last quarter is what the reader will live with; what came before is how it got there.

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from samovar.core.despike import despiked
+from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch, find_held
 from samovar.core.idle import idle_load
@@ -21,7 +22,7 @@ from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_tim
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
 from samovar.core.window import find_window, inside, window_by_hand
 
-METHOD_VERSION = 3
+METHOD_VERSION = 4
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 IDLE_TAIL_S = 30.0
 OUTLINE_POINTS = 48
@@ -138,7 +139,7 @@ def read(
         duration_s=recording.duration_s,
         interval_s=recording.interval_s,
         gaps=recording.gaps(),
-        warnings=list(warnings or []),
+        warnings=[*(warnings or []), *doubts(recording, load, held, facts)],
         channels=recording.channels,
         valid=[int(v) for v in np.isfinite(recording.values).sum(axis=1)],
         phases=phases,

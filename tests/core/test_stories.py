@@ -1,0 +1,145 @@
+"""What held the clock in stories that another model than the simulator tells: every way of being held, what must not be
+taken for it, and logs that are noisy, coarse, gappy or lack a column."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from samovar.core.reading import Reading, read
+from samovar.core.recording import Recording
+from tests.core.stories import QUIET, SEEN, told
+from tests.held_score import Score
+
+SEEDS = range(240)
+FIGURES: list[str] = []
+
+
+def named(name: str, seed: int = 0) -> int:
+    """A seed that tells the story of this name."""
+    tellers = [t.__name__ for t in SEEN + QUIET]
+    return seed * len(tellers) + tellers.index(name)
+
+
+class StoriesTest(unittest.TestCase):
+    def test_all_stories(self) -> None:
+        score = Score()
+        for seed in SEEDS:
+            log = told(seed)
+            reading = read(log.recording, log.facts)
+            score.add(reading, log.recording.time_s, log.truth, log.judgement, log.judgement == "clear")
+        FIGURES.extend(score.lines("stories"))
+        for cause in ("thermal", "power", "shared", "firmware"):
+            with self.subTest(cause=cause):
+                self.assertGreaterEqual(score.f1(cause) or 0.0, 0.95)
+        self.assertGreaterEqual(score.f1("unexplained") or 0.0, 0.8)
+        self.assertGreaterEqual(score.right_share, 0.97)
+        self.assertLessEqual(score.false_share, 0.005)
+
+    def test_a_missing_column_makes_the_answer_weaker_not_wrong(self) -> None:
+        log = told(named("burst_then_sustained"))
+        whole = read(log.recording, log.facts).held[-1]
+        for quantity in ("temperature", "power"):
+            kept = [i for i, c in enumerate(log.recording.channels) if c.quantity != quantity]
+            part = Recording(
+                tuple(log.recording.channels[i] for i in kept),
+                log.recording.time_s,
+                log.recording.values[kept],
+            )
+            held = read(part, log.facts).held[-1]
+            with self.subTest(without=quantity):
+                self.assertIn(held.by, ("power", "unexplained"))
+                self.assertLess(held.confidence, whole.confidence)
+                self.assertIn("in this log", held.evidence)
+
+
+class WrongFactsTest(unittest.TestCase):
+    def test_a_limit_five_kelvin_too_high_is_noticed(self) -> None:
+        noticed = 0
+        for k in range(12):
+            log = told(named("pegged", k))
+            limit = log.facts.cpu.temperature_limit_c
+            if limit is None:
+                continue
+            right = limit - (5.0 if "wrong" in log.story else 0.0)
+            facts = replace(log.facts, cpu=replace(log.facts.cpu, temperature_limit_c=right + 5.0))
+            reading = read(log.recording, facts)
+            self.assertEqual({h.by for h in reading.held}, {"thermal"}, log.story)
+            self.assertTrue(any("check temperature_limit_c" in w for w in reading.warnings), log.story)
+            noticed += 1
+        self.assertGreater(noticed, 5)
+
+    def test_right_facts_raise_no_doubt(self) -> None:
+        for seed in range(60):
+            log = told(seed)
+            if "wrong" not in log.story:
+                self.assertEqual(read(log.recording, log.facts).warnings, [], log.story)
+
+    def test_a_budget_stated_wrongly_is_noticed(self) -> None:
+        log = told(named("burst_then_sustained"))
+        facts = replace(log.facts, cpu=replace(log.facts.cpu, sustained_power_w=500.0, burst_power_w=600.0))
+        self.assertTrue(any("check sustained_power_w" in w for w in read(log.recording, facts).warnings))
+
+
+def shape(reading: Reading) -> list[tuple[str, int]]:
+    return [(h.by, round((h.end_s - h.start_s) / 30.0)) for h in reading.held]
+
+
+class WhatMustNotMatterTest(unittest.TestCase):
+    """What the same run, written otherwise, must not change."""
+
+    @settings(max_examples=15, deadline=None)
+    @given(st.integers(0, 200), st.randoms(use_true_random=False))
+    def test_the_order_of_columns(self, seed: int, order: object) -> None:
+        log = told(seed)
+        rows = list(range(len(log.recording.channels)))
+        order.shuffle(rows)  # type: ignore[attr-defined]
+        mixed = Recording(
+            tuple(log.recording.channels[i] for i in rows), log.recording.time_s, log.recording.values[rows]
+        )
+        first, second = read(log.recording, log.facts), read(mixed, log.facts)
+        self.assertEqual(first.judgement, second.judgement)
+        self.assertEqual(
+            [(h.by, h.start_s, h.end_s) for h in first.held],
+            [(h.by, h.start_s, h.end_s) for h in second.held],
+        )
+        self.assertEqual(
+            {k: v.mean for k, v in first.steady.items()}, {k: v.mean for k, v in second.steady.items()}
+        )
+
+    @settings(max_examples=15, deadline=None)
+    @given(st.integers(0, 200))
+    def test_every_second_sample_judges_as_all_do(self, seed: int) -> None:
+        log = told(seed)
+        if (log.recording.interval_s or 1.0) > 1.5 or "sawtooth" in log.story:
+            return
+        every = slice(None, None, 2)
+        half = Recording(log.recording.channels, log.recording.time_s[every], log.recording.values[:, every])
+        self.assertEqual(read(log.recording, log.facts).judgement, read(half, log.facts).judgement, log.story)
+
+    @settings(max_examples=15, deadline=None)
+    @given(st.integers(0, 200), st.floats(-8.0, 12.0))
+    def test_a_shift_of_the_room_shifts_no_rise(self, seed: int, shift_k: float) -> None:
+        log = told(seed)
+        warm = log.recording.values.copy()
+        warm[[i for i, c in enumerate(log.recording.channels) if c.quantity == "temperature"]] += shift_k
+        cpu = log.facts.cpu
+        if cpu.temperature_limit_c is not None:
+            cpu = replace(cpu, temperature_limit_c=cpu.temperature_limit_c + shift_k)
+        first = read(log.recording, log.facts)
+        second = read(
+            Recording(log.recording.channels, log.recording.time_s, warm), replace(log.facts, cpu=cpu)
+        )
+        a, b = first.rise(), second.rise()
+        self.assertEqual(a is None, b is None)
+        if a is not None and b is not None:
+            self.assertAlmostEqual(a.value, b.value, delta=0.05)
+        if log.facts.cpu.temperature_limit_c is not None:
+            self.assertEqual(shape(first), shape(second))
+
+
+if __name__ == "__main__":
+    unittest.main()

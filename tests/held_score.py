@@ -1,0 +1,80 @@
+"""How well readings say what held the clock, against what really did: F1 by cause, weighted by time; judgements;
+and the share of quiet runs that was falsely said to be held."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from samovar.core.reading import Reading
+
+CAUSES = ("thermal", "power", "shared", "firmware", "unexplained")
+LONGEST_STEP_S = 5.0
+
+
+@dataclass
+class Score:
+    """Counts over many runs, seconds; `pairs` by (said, true)."""
+
+    pairs: Counter[tuple[str, str]] = field(default_factory=Counter)
+    judged: int = 0
+    judged_right: int = 0
+    quiet_s: float = 0.0
+    falsely_s: float = 0.0
+    runs: int = 0
+
+    def add(
+        self,
+        reading: Reading,
+        time_s: np.ndarray,
+        truth: np.ndarray,
+        judgement: str | None = None,
+        quiet: bool = False,
+    ) -> float:
+        """Count one run: what was true at each sample, and the right judgement where there is one.
+
+        Returns:
+            For how many seconds it was read wrongly.
+        """
+        said = np.full(len(time_s), "none", dtype=object)
+        for held in reading.held:
+            said[(time_s >= held.start_s) & (time_s <= held.end_s)] = held.by
+        lasts = np.minimum(np.diff(time_s, append=time_s[-1]), LONGEST_STEP_S)
+        for a, b, seconds in zip(said, truth, lasts, strict=True):
+            self.pairs[a, b] += float(seconds)  # type: ignore[assignment]
+        if judgement is not None:
+            self.judged += 1
+            self.judged_right += reading.judgement == judgement
+        if quiet:
+            self.quiet_s += float(lasts.sum())
+            self.falsely_s += float(lasts[(said != "none") & (truth == "none")].sum())
+        self.runs += 1
+        return float(lasts[said != truth].sum())
+
+    def f1(self, cause: str) -> float | None:
+        """F1 of one cause by time; None where it neither was nor was said."""
+        right = self.pairs[cause, cause]
+        over = sum(s for (said, true), s in self.pairs.items() if said == cause != true)
+        missed = sum(s for (said, true), s in self.pairs.items() if true == cause != said)
+        return 2 * right / (2 * right + over + missed) if right + over + missed else None
+
+    @property
+    def right_share(self) -> float:
+        """Share of the judgements that were right."""
+        return self.judged_right / self.judged
+
+    @property
+    def false_share(self) -> float:
+        """Share of the quiet runs' time that was said to be held."""
+        return self.falsely_s / self.quiet_s if self.quiet_s else 0.0
+
+    def lines(self, title: str) -> list[str]:
+        """The figures as text."""
+        shown = [f"{c} {f1:.3f}" for c in CAUSES if (f1 := self.f1(c)) is not None]
+        out = [f"{title}: {self.runs} runs, F1 by time: {', '.join(shown)}"]
+        if self.judged:
+            out.append(f"{title}: judgement right in {self.judged_right} of {self.judged}")
+        out.append(f"{title}: falsely held {100 * self.false_share:.2f} % of quiet runs")
+        return out
