@@ -27,6 +27,7 @@ HELD_SHARE = 0.02
 DEEP_LOSS_SHARE = 0.10
 LONGEST_GAP_S = 60.0
 """Over a longer stretch that the log does not show nothing is said."""
+LONGEST_ISLAND_S = 18.0
 LONGEST_TRANSITION_S = 20.0
 """A chip takes a few seconds to give up its burst: what leads straight into a held stretch belongs to it."""
 
@@ -175,7 +176,7 @@ def _pieces(labels: Kinds, load: LoadSignals) -> list[tuple[str, int, int]]:
             joined[-1] = (kind, joined[-1][1], b)
         else:
             joined.append((kind, a, b))
-    joined = _absorb_transitions(joined, load)
+    joined = _absorb_transitions(_absorb_islands(joined, load), load)
     return [p for p in joined if p[2] - p[1] >= 2 and time_s[p[2] - 1] - time_s[p[1]] >= 3.0 - 0.5 * interval]
 
 
@@ -186,6 +187,25 @@ def _is_one(load: LoadSignals, last: int, first: int) -> bool:
         return True
     seen = int(load.observed[last + 1 : first].sum()) * load.interval_s
     return apart_s <= LONGEST_GAP_S and seen <= 4.0
+
+
+def _absorb_islands(pieces: list[tuple[str, int, int]], load: LoadSignals) -> list[tuple[str, int, int]]:
+    """A short piece between two much longer ones of one other kind is a moment's misreading, and theirs."""
+
+    def lasts(piece: tuple[str, int, int]) -> float:
+        return float(load.time_s[piece[2] - 1] - load.time_s[piece[1]])
+
+    out = list(pieces)
+    k = 1
+    while k < len(out) - 1:
+        before, piece, after = out[k - 1 : k + 2]
+        sides = min(lasts(before), lasts(after))
+        near = _is_one(load, before[2] - 1, piece[1]) and _is_one(load, piece[2] - 1, after[1])
+        if near and before[0] == after[0] and lasts(piece) < min(LONGEST_ISLAND_S, 0.3 * sides):
+            out[k - 1 : k + 2] = [(before[0], before[1], after[2])]
+        else:
+            k += 1
+    return out
 
 
 def _absorb_transitions(pieces: list[tuple[str, int, int]], load: LoadSignals) -> list[tuple[str, int, int]]:

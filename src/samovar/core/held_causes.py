@@ -20,6 +20,7 @@ from samovar.core.regulated import Kinds, carried, kept_constant, regulated, tee
 FLAT_SHARE = 0.012
 """A power within this share of a known budget is at that budget."""
 PEG_K = 2.2
+PEG_FREE_K = 0.8
 FACT_K = 8.0
 """A temperature regulated within this of the stated limit is the chip's limit, stated a little wrong; one further
 below it is the firmware's doing."""
@@ -49,7 +50,11 @@ def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Ma
         for first, last in _same(kinds, a, b):
             labels[first:last] = _cause(load, facts, held, str(kinds[first]), first, last)
     budgeted = _at_a_budget(load, facts)
-    labels[held & pegged] = "thermal"
+    near, limit = pegged.copy(), facts.cpu.temperature_limit_c
+    if load.die is not None and limit is not None:
+        # Coming up to its limit under a budget that is kept is not yet to be held by it.
+        near &= (kinds != "power") | (load.die > limit - PEG_FREE_K) | _flagged(load)
+    labels[held & near] = "thermal"
     # A chip held by its temperature cannot reach its budget: where it does, the budget is the cause.
     labels[held & budgeted] = "power"
     hot = (kinds == "temperature") & (load.die > HOT_C if load.die is not None else False)
@@ -103,9 +108,14 @@ def _pegged(load: LoadSignals, facts: Facts) -> Mask:
     if load.raw_die is not None and limit is not None:
         # Not the smoothed one: of a fast sawtooth's points smoothing leaves nothing.
         pegged = rolling(np.nan_to_num(load.raw_die, nan=-300.0), load.samples(10.0), "max") > limit - PEG_K
-    if load.throttled is not None:
-        pegged |= rolling(load.throttled, load.samples(6.0), "max") > 0.5
-    return np.asarray(pegged)
+    return np.asarray(pegged | _flagged(load))
+
+
+def _flagged(load: LoadSignals) -> Mask:
+    """Where the kernel's own counters say that heat throttles."""
+    if load.throttled is None:
+        return np.zeros(len(load.clock), dtype=bool)
+    return np.asarray(rolling(load.throttled, load.samples(6.0), "max") > 0.5)
 
 
 def _at_a_budget(load: LoadSignals, facts: Facts) -> Mask:

@@ -103,7 +103,7 @@ def collect(recording: Recording, phase: Phase, before: Phase | None) -> LoadSig
     time_s = recording.time_s[part]
     interval = float(np.median(np.diff(time_s))) or 1.0
     three_s = round(3.0 / interval)
-    clock, fast = _working_clock(recording, part)
+    clock, fast = working_clock(recording, part)
     if not np.isfinite(clock).any():
         return None
 
@@ -149,8 +149,9 @@ def collect(recording: Recording, phase: Phase, before: Phase | None) -> LoadSig
     )
 
 
-def _working_clock(recording: Recording, part: slice) -> tuple[Array, Array]:
-    """Mean clock of the cores that take part in the load, and of the fastest group among them."""
+def working_clock(recording: Recording, part: slice) -> tuple[Array, Array]:
+    """Mean clock of the cores that take part in the load, and of the fastest group among them, MHz, for the samples of
+    `part`. The recording must have a clock."""
     whole = recording.cpu_clock()
     assert whole is not None
     cores = recording.find("clock", ["core"], "cpu")

@@ -12,6 +12,7 @@ from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch, find_held
+from samovar.core.held_signals import working_clock
 from samovar.core.idle import idle_load
 from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases, main_load
@@ -345,10 +346,9 @@ def _outline(recording: Recording) -> tuple[float | None, ...]:
 
 def _free_clock(recording: Recording, load: Phase | None) -> float | None:
     """The highest clock the load kept up for three seconds: a reference for other runs of this load."""
-    clock = recording.cpu_clock()
-    if clock is None or load is None:
+    if recording.cpu_clock() is None or load is None:
         return None
-    row = clock[recording.between(load.start_s, load.end_s)]
+    row, _ = working_clock(recording, recording.between(load.start_s, load.end_s))
     row = np.sort(row[np.isfinite(row)])
     count = max(3, round(3.0 / (recording.interval_s or 1.0)))
     value = float(row[-count]) if len(row) > count else math.nan
