@@ -60,7 +60,9 @@ def _reference(
     clocks = load.clock[active]
     if len(clocks) == 0:
         return None, False
-    enough = max(3, load.samples(3.0))
+    # A log of a sample in five seconds shows a burst in two of them.
+    enough = 3 if load.interval_s < 2.5 else 2
+    enough = max(enough, load.samples(3.0))
     # The highest of many noisy values is too high by about two deviations.
     own = float(np.sort(clocks)[-min(enough, len(clocks))]) * (1.0 - 2.0 * min(load.noise_share, 0.01))
     if known_mhz is not None and known_mhz > own * (1.0 + HELD_SHARE):
@@ -186,7 +188,7 @@ def _is_one(load: LoadSignals, last: int, first: int) -> bool:
     if apart_s <= 8.0 + 2 * load.interval_s:
         return True
     seen = int(load.observed[last + 1 : first].sum()) * load.interval_s
-    return apart_s <= LONGEST_GAP_S and seen <= 4.0
+    return apart_s <= LONGEST_GAP_S + load.interval_s and seen <= max(4.0, 2.5 * load.interval_s)
 
 
 def _absorb_islands(pieces: list[tuple[str, int, int]], load: LoadSignals) -> list[tuple[str, int, int]]:
