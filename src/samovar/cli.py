@@ -231,7 +231,8 @@ def export(
     with open_archive(archive) as opened:
         entry = run_of(opened, run_name)
         recording = opened.runs.recording(entry.number)
-    export_recording(recording, to, entry.facts)
+        by_hand = opened.runs.annotations.by_hand(entry.number)
+    export_recording(recording, to, entry.facts, *by_hand)
     if as_json:
         print_json({"run": entry.id, "file": str(to), "rows": len(recording.time_s)})
     else:

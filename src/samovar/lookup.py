@@ -10,6 +10,7 @@ from pathlib import Path
 from samovar.archive import Archive
 from samovar.archive.records import Review, Run, Setup
 from samovar.bench.replay_machine import ReplayMachine
+from samovar.core.exclusions import without
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel, domain_of
 from samovar.core.reading import Reading
@@ -89,10 +90,10 @@ def reading_of(
     if re.fullmatch(r"r\d+", log) and not path.exists():
         with open_archive(archive) as opened:
             run_entry = run_of(opened, log)
-            recording = opened.runs.recording(run_entry.number)
+            said = opened.runs.annotations
+            recording = without(opened.runs.recording(run_entry.number), said.excluded(run_entry.number))
             known = read_facts(facts)[0] if facts else run_entry.facts
-            window_s = opened.runs.window_by_hand(run_entry.number)
-            return recording, read_recording(recording, known, window_s=window_s), known
+            return recording, read_recording(recording, known, window_s=said.window(run_entry.number)), known
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
     known, notes = Facts(), RunNotes()
@@ -106,7 +107,8 @@ def reading_of(
     recording = replace(
         result.recording, channels=channels, stopped_early=notes.stopped_early, marks=notes.marks, _cache={}
     )
-    return recording, read_recording(recording, known, result.warnings), known
+    recording = without(recording, notes.left_out)
+    return recording, read_recording(recording, known, result.warnings, window_s=notes.window_s), known
 
 
 def _with_role(channel: Channel, role: str) -> Channel:

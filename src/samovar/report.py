@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from samovar.bench.course_spec import clock_text
+from samovar.core.agreement import Agreement, agreements
 from samovar.core.facts import Facts
 from samovar.core.heat_path import heat_path
 from samovar.core.judgement import MEANING
@@ -15,6 +16,8 @@ from samovar.core.sentence import sentence
 from samovar.core.totals import LoadTotals, totals_of
 from samovar.core.uncertainty import Measured
 from samovar.sources.protocol import Probed
+
+SPIKES_SHOWN = 5
 
 
 def table(rows: Sequence[Sequence[str]], right: Sequence[int] = ()) -> str:
@@ -93,9 +96,14 @@ def headline(reading: Reading) -> str:
             return "No load in this recording."
         return "No judgement: this recording carries no clock."
     text = f"{reading.judgement}: {MEANING[reading.judgement]}"
-    costs = [h for h in reading.held if h.clock_loss_pct]
+    kinds = (
+        ("thermal", "firmware") if reading.judgement in ("rides-limit", "throttles") else ("power", "shared")
+    )
+    costs = [
+        h for h in reading.held if h.clock_loss_pct and (h.by in kinds or reading.judgement == "stopped")
+    ]
     if costs and reading.judgement != "clear":
-        last = costs[-1]
+        last = max(costs, key=lambda h: h.end_s - h.start_s)
         work = f", {last.work_loss_pct:.0f} % of its work" if last.work_loss_pct is not None else ""
         text += f" (held by {last.by}, at a cost of {last.clock_loss_pct:.0f} % of its clock{work})"
     return text + "."
@@ -132,7 +140,7 @@ def reading_text(
                     [
                         f"  {channel.name}",
                         Measured(s.mean, s.half_width).text(unit, finest=finest),
-                        f"{s.sd:.2g}",
+                        f"{s.sd:.0f}" if s.sd >= 100 else f"{s.sd:.2g}",
                         number(s.minimum, unit),
                         number(s.maximum, unit),
                     ]
@@ -155,8 +163,25 @@ def reading_text(
     lines += _thermal_lines(reading)
     totals = totals_of(recording, reading.phases, reading.load_phase()) if recording is not None else None
     lines += totals_lines(totals) if totals is not None else []
+    lines += agreement_lines(agreements(recording, reading)) if recording is not None else []
+    lines += [
+        f"Set aside: {s.channel} {number(s.value, s.unit)} at {clock_text(s.at_s)}, alone among its neighbours."
+        for s in reading.spikes[:SPIKES_SHOWN]
+    ]
+    if len(reading.spikes) > SPIKES_SHOWN:
+        lines.append(f"Set aside: {len(reading.spikes) - SPIKES_SHOWN} more lone values.")
     lines += [f"Note: {w}" for w in reading.warnings]
     return "\n".join(lines)
+
+
+def agreement_lines(found: list[Agreement]) -> list[str]:
+    """What several sensors say of one part, a line each."""
+    lines = []
+    for one in found:
+        said = ", ".join(f"{t.name} {t.value.text('°C', finest=1)}" for t in one.told)
+        go_by = "" if one.agree else f"; go by {one.believe.name}"
+        lines.append(f"Sensors of the {one.part}: {said}{go_by} ({one.why}).")
+    return lines
 
 
 def totals_lines(totals: LoadTotals) -> list[str]:

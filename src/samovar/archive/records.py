@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from samovar.core.agreement import CONTACT, PARTS, SPOT, Surface
 from samovar.core.facts import Facts
 from samovar.core.product import Price, Product
 from samovar.core.rig import Rig
 from samovar.core.setup_changes import Arrangement
+from samovar.core.uncertainty import Measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +109,15 @@ class HandReading:
     half_width: float | None
     unit: str
     instrument: str
+
+    @property
+    def surface(self) -> Surface | None:
+        """The surface temperature it is, where it says of which part: `vrm: contact probe, K class 1`."""
+        part, colon, words = self.instrument.partition(": ")
+        if self.quantity != "surface" or not colon or part not in PARTS:
+            return None
+        by = CONTACT if words.startswith("contact") else SPOT
+        return Surface(part, self.at_s, Measured(self.value, self.half_width), by)
 
 
 @dataclass(frozen=True, slots=True)

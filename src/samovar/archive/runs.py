@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 from sqlalchemy.exc import OperationalError
 
+from samovar.archive.annotations import Annotations
 from samovar.archive.records import HandReading, Run
 from samovar.archive.run_rows import (
     channels_of,
@@ -20,8 +21,9 @@ from samovar.archive.run_rows import (
     series_of,
     write_series,
 )
-from samovar.archive.schema import CHUNK, FINDING, HAND_READING, MARK, META, RUN
+from samovar.archive.schema import CHUNK, FINDING, HAND_READING, MARK, RUN
 from samovar.archive.writer import RunWriter, words_for
+from samovar.core.exclusions import without
 from samovar.core.facts import Facts
 from samovar.core.facts_plain import facts_to_plain
 from samovar.core.held import HELD_SHARE
@@ -55,10 +57,11 @@ def _alive(owner: dict[str, Any] | None) -> bool:
 
 
 class RunStore:
-    """The runs of one archive."""
+    """The runs of one archive; `annotations` is what a person has said of them."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+        self.annotations = Annotations(engine)
 
     def begin(
         self,
@@ -243,8 +246,8 @@ class RunStore:
             and _same(row.reference_clock_mhz, reference)
         ):
             return from_plain(row.body)
-        window_s = self.window_by_hand(number)
-        reading = read(self.recording(number), run.facts, None, reference, window_s)
+        recording = without(self.recording(number), self.annotations.excluded(number))
+        reading = read(recording, run.facts, None, reference, self.annotations.window(number))
         if run.state != "recording":
             self._store(number, reading, reference)
         return reading
@@ -308,23 +311,6 @@ class RunStore:
         with self._engine.begin() as connection:
             connection.execute(update(RUN).where(RUN.c.id == number).values(left_out=reason))
 
-    def window_by_hand(self, number: int) -> tuple[float, float] | None:
-        """The averaging window that a person has set for a run, from and to; None where it is found by itself."""
-        with self._engine.connect() as connection:
-            text = connection.execute(select(META.c.value).where(META.c.key == _window_key(number))).scalar()
-        if text is None:
-            return None
-        begin, end = (float(part) for part in text.split())
-        return begin, end
-
-    def set_window(self, number: int, span: tuple[float, float] | None) -> None:
-        """Set a run's averaging window, or let it be found again; its figures are computed anew."""
-        with self._engine.begin() as connection:
-            connection.execute(delete(META).where(META.c.key == _window_key(number)))
-            if span is not None:
-                connection.execute(insert(META).values(key=_window_key(number), value=f"{span[0]} {span[1]}"))
-            connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
-
     def change_mark(self, number: int, old: Mark | None, new: Mark | None) -> None:
         """Put one mark in another's place; None for `old` adds one, None for `new` takes it away."""
         with self._engine.begin() as connection:
@@ -360,10 +346,6 @@ class RunStore:
                 select(HAND_READING).where(HAND_READING.c.run_id == number).order_by(HAND_READING.c.at_s)
             ).all()
         return [HandReading(r.at_s, r.quantity, r.value, r.half_width, r.unit, r.instrument) for r in rows]
-
-
-def _window_key(number: int) -> str:
-    return f"window of run {number}"
 
 
 def _wanted_reference(others: float | None, own: float | None) -> float | None:

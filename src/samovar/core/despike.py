@@ -15,26 +15,59 @@ def spikes(x: Array, least: float) -> NDArray[np.bool_]:
     out = np.zeros(n, dtype=bool)
     if n < 5:
         return out
-    filled = np.where(np.isfinite(x), x, np.nan)
-    window = np.lib.stride_tricks.sliding_window_view(np.pad(filled, 2, mode="edge"), 5)
-    if np.isnan(filled).any():
-        unknown = np.isnan(window).all(axis=1)
-        middle = np.where(unknown, np.nan, np.nanmedian(np.where(unknown[:, None], 0.0, window), axis=1))
-    else:
-        middle = np.median(window, axis=1)
-    off = np.abs(filled - middle)
-    finite = off[np.isfinite(off)]
-    if len(finite) == 0:
-        return out
-    robust = 1.4826 * float(np.median(finite))
+    known = np.isfinite(x)
+    steps = np.abs(np.diff(x))
     with np.errstate(invalid="ignore"):
-        out = off > max(least, 6.0 * robust)
-        # A step up that stays is no spike: the sample must come back within two samples.
-        before, after = np.roll(filled, 1), np.roll(filled, -1)
-        lone = (np.abs(filled - before) > least) | (np.abs(filled - after) > least)
-    return np.asarray(out & lone)
+        far = steps > least
+    # A step up that stays is no spike: the sample must come back within two samples.
+    alone = np.zeros(n, dtype=bool)
+    alone[1:] |= far
+    alone[:-1] |= far
+    chosen = np.flatnonzero(alone & known)
+    if len(chosen) == 0:
+        return out
+    window = np.lib.stride_tricks.sliding_window_view(np.pad(np.where(known, x, np.nan), 2, mode="edge"), 5)
+    usual = _off(x, window, np.arange(0, n, 1 + n // LOOKED_AT))
+    if len(usual):
+        off = _off(x, window, chosen, keep=True)
+        out[chosen] = off > max(least, 6.0 * 1.4826 * float(np.median(usual)))
+    return out
+
+
+LOOKED_AT = 10_000
+
+
+def _off(x: Array, window: Array, index: NDArray[np.intp], keep: bool = False) -> Array:
+    """How far samples are off the median of five around them, shape of `index`; unknown ones left out, or NaN where
+    they are to be kept."""
+    part = window[index]
+    missing = ~np.isfinite(part)
+    if missing.any():
+        # The median of what is known; unknown samples count half above and half below.
+        low, high = np.where(missing, -np.inf, part), np.where(missing, np.inf, part)
+        with np.errstate(invalid="ignore"):
+            middle = np.where(
+                missing.all(axis=1), np.nan, 0.5 * (np.median(low, axis=1) + np.median(high, axis=1))
+            )
+        middle = np.where(np.isfinite(middle), middle, np.nan)
+    else:
+        middle = np.median(part, axis=1)
+    off = np.abs(x[index] - middle)
+    return np.asarray(off if keep else off[np.isfinite(off)])
 
 
 def despiked(x: Array, least: float) -> Array:
     """x with its spikes made missing."""
     return np.asarray(np.where(spikes(x, least), np.nan, x))
+
+
+def lone_values(x: Array, quantity: str) -> NDArray[np.bool_]:
+    """Which samples of a channel stand alone and are set aside, shape (n,): what is far off depends on its quantity.
+    Quantities that jump by nature have none."""
+    if quantity == "temperature":
+        return spikes(x, 4.0)
+    share = {"clock": 0.3, "power": 0.6, "voltage": 0.3}.get(quantity)
+    known = x[np.isfinite(x)]
+    if share is None or len(known) == 0:
+        return np.zeros(len(x), dtype=bool)
+    return spikes(x, share * max(float(np.median(np.abs(known))), 1e-9))

@@ -80,15 +80,24 @@ def _clear_heavier_loads(load: LoadSignals, labels: Kinds, held: Mask, no_limit:
 def _second_look(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
     """Over a whole stretch of one level the slow changes tell a fixed clock from a fixed power better than any window
     does; the kinds are set right in place."""
+    if load.power is None:
+        return
     for a, b in mask_runs(held):
-        for first, last in _same(kinds, a, b):
-            if kinds[first] not in ("power", "clock") or load.time_s[last - 1] - load.time_s[first] < 30.0:
-                continue
-            assert load.power is not None
-            late = slice(first + min(load.samples(10.0), (last - first) // 4), last)
-            low, high = np.percentile(load.power[late], [4, 96])
-            if high - low < 0.03 * high:
-                kinds[first:last] = kept_constant(load, late.start, last) or kinds[first]
+        whole = set(kinds[a:b]) <= {"power", "clock", ""} and _one_level(load, a, b, 0.06)
+        for first, last in [(a, b)] if whole else _same(kinds, a, b):
+            if whole or (kinds[first] in ("power", "clock") and _one_level(load, first, last)):
+                begin = first + min(load.samples(10.0), (last - first) // 4)
+                if told := kept_constant(load, begin, last):
+                    kinds[first:last] = told
+
+
+def _one_level(load: LoadSignals, a: int, b: int, share: float = 0.03) -> bool:
+    """Whether a stretch is half a minute long, and its power, but for its beginning, at one level within a share."""
+    assert load.power is not None
+    if load.time_s[b - 1] - load.time_s[a] < 30.0:
+        return False
+    low, high = np.percentile(load.power[a + min(load.samples(10.0), (b - a) // 4) : b], [4, 96])
+    return bool(high - low < share * high)
 
 
 def limit_of(load: LoadSignals, facts: Facts) -> float | None:

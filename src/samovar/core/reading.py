@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from samovar.core.despike import despiked
+from samovar.core.despike import despiked, lone_values
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch, find_held
@@ -27,6 +27,8 @@ METHOD_VERSION = 4
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 IDLE_TAIL_S = 30.0
 OUTLINE_POINTS = 48
+MOST_SPIKES = 40
+"""More lone values than this are a noisy sensor's, and no list is of use."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +48,16 @@ class Peak:
 
     value: float
     at_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class Spike:
+    """A value that stood alone and was set aside: which channel's, in its unit, when, and what it said."""
+
+    channel: str
+    unit: str
+    at_s: float
+    value: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +91,7 @@ class Reading:
     window: SteadyWindow | None
     steady: dict[str, SteadyFigures]
     peak: dict[str, Peak]
+    spikes: list[Spike]
     held: list[HeldStretch]
     judgement: str | None
     thermal: ThermalFigures | None
@@ -135,6 +148,7 @@ def read(
     _allow_for_the_rest(recording, load, window, steady)
     room = _room(recording, window, facts)
     forecast = _forecast(recording, phases, load, held, facts)
+    peaks, aside = _peaks(recording, load)
     return Reading(
         rows=len(recording.time_s),
         duration_s=recording.duration_s,
@@ -146,7 +160,8 @@ def read(
         phases=phases,
         window=window,
         steady=steady,
-        peak=_peaks(recording, load),
+        peak=peaks,
+        spikes=aside,
         held=held,
         judgement=_judgement(recording, held, phases),
         thermal=_thermal(recording, steady, room, facts, forecast),
@@ -177,7 +192,7 @@ def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[s
     out: dict[str, SteadyFigures] = {}
     for channel, row in zip(recording.channels, recording.values, strict=True):
         x = row[part]
-        x = x[np.isfinite(x)]
+        x = x[np.isfinite(x) & ~lone_values(x, channel.quantity)]
         if len(x) < 2 or channel.quantity == "flag":
             continue
         mean = mean_of(x)
@@ -236,16 +251,23 @@ def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Me
     return Measured(facts.room.temperature_c, COVERAGE_FACTOR * facts.room.standard_uncertainty_k)
 
 
-def _peaks(recording: Recording, load: Phase | None) -> dict[str, Peak]:
-    """The peak of each temperature under load, or over all where there was no load."""
+def _peaks(recording: Recording, load: Phase | None) -> tuple[dict[str, Peak], list[Spike]]:
+    """The peak of each temperature under load, or over all where there was no load; and the lone values, of the whole
+    run and of all channels, that were set aside."""
     part = recording.between(load.start_s, load.end_s) if load else slice(0, len(recording.time_s))
     out: dict[str, Peak] = {}
-    for i in recording.find("temperature"):
-        row = despiked(recording.values[i][part], 4.0)
-        if np.isfinite(row).any():
-            at = int(np.nanargmax(row))
-            out[recording.channels[i].name] = Peak(float(row[at]), float(recording.time_s[part][at]))
-    return out
+    aside: list[Spike] = []
+    for channel, row in zip(recording.channels, recording.values, strict=True):
+        lone = lone_values(row, channel.quantity)
+        aside += [
+            Spike(channel.name, channel.unit, float(recording.time_s[k]), float(row[k]))
+            for k in np.flatnonzero(lone)[:MOST_SPIKES]
+        ]
+        left = np.where(lone, np.nan, row)[part]
+        if channel.quantity == "temperature" and np.isfinite(left).any():
+            at = int(np.nanargmax(left))
+            out[channel.name] = Peak(float(left[at]), float(recording.time_s[part][at]))
+    return out, sorted(aside, key=lambda s: s.at_s)[:MOST_SPIKES]
 
 
 def _forecast(

@@ -8,7 +8,7 @@ from typing import Any
 from samovar.core.held import HeldStretch
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
-from samovar.core.reading import Peak, Reading, SteadyFigures, ThermalFigures
+from samovar.core.reading import Peak, Reading, Spike, SteadyFigures, ThermalFigures
 from samovar.core.recording import Gap
 from samovar.core.steady import Drift, SteadyWindow
 from samovar.core.thermal import FosterNetwork
@@ -52,6 +52,7 @@ def from_plain(plain: dict[str, Any]) -> Reading:
             "window": window,
             "steady": {k: SteadyFigures(**v) for k, v in plain["steady"].items()},
             "peak": {k: Peak(**v) for k, v in plain["peak"].items()},
+            "spikes": [Spike(**s) for s in plain.get("spikes", [])],
             "held": [HeldStretch(**h) for h in plain["held"]],
             "thermal": thermal,
             "forecast": None if forecast is None else Measured(**forecast),

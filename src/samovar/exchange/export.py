@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
+from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts
 from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
@@ -18,13 +20,20 @@ def facts_beside(path: Path) -> Path:
     return path.with_suffix(".facts.toml")
 
 
-def export_recording(recording: Recording, path: Path, facts: Facts | None = None) -> None:
+def export_recording(
+    recording: Recording,
+    path: Path,
+    facts: Facts | None = None,
+    window_s: tuple[float, float] | None = None,
+    left_out: Sequence[Exclusion] = (),
+) -> None:
     """Write a recording; a file that stands there is replaced only once the new one is whole.
 
     Args:
         recording: what to write; its channels' titles carry their units.
         path: ends in .csv or .parquet.
         facts: written beside it as FACTS.toml, where there are any.
+        window_s, left_out: what a person set by hand, written there too, so that the file reads as the run does.
 
     Raises:
         InputError: another ending, or the place cannot be written.
@@ -45,9 +54,9 @@ def export_recording(recording: Recording, path: Path, facts: Facts | None = Non
         else:
             frame.write_parquet(part)
         part.replace(path)
-        text = facts_text(
-            facts or Facts(), RunNotes(recording.stopped_early, recording.marks, _untold_roles(recording))
-        )
+        roles = _untold_roles(recording)
+        notes = RunNotes(recording.stopped_early, recording.marks, roles, window_s, tuple(left_out))
+        text = facts_text(facts or Facts(), notes)
         if text:
             facts_beside(path).write_text(text, encoding="utf-8")
     except OSError as problem:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from samovar.core.agreement import PARTS
 from samovar.core.rig import METER_HALF_WIDTH_DB, Rig, meter_class, meter_words
 from samovar.core.sound import SoundLevel, corrected
 from samovar.core.surface import EMISSIVITY, contact_half_width, of_range, spot
@@ -19,6 +20,15 @@ _PROBE = re.compile(
     r"^(?:probe\s+)?(?:(?P<couple>[KTJN])\s*(?P<grade>[12])|Pt\s*(?P<platinum>AA|A|B|C))$", re.I
 )
 _GIVEN_EMISSIVITY = re.compile(r"^(?:e|emissivity)\s*=?\s*(?P<e>\d?[.,]\d+|1)$", re.I)
+_PART_NAMES = {
+    "cpu": "die",
+    "regulator": "vrm",
+    "regulators": "vrm",
+    "drive": "storage",
+    "ssd": "storage",
+    "graphics": "gpu",
+}
+_PART = re.compile(rf"^\s*(?P<part>{'|'.join([*PARTS, *_PART_NAMES])})\b[\s:,]*", re.I)
 SPOT_SET_TO = 0.95
 OTHER_UNITS = {"wall power": "W", "time": "s", "score": "", "other": ""}
 """The readings that are taken as they are, and the unit of each where none is typed."""
@@ -126,7 +136,8 @@ def noise_by_rig(text: str, rig: Rig | None) -> Entered:
 
 def read_surface(text: str, room_c: float | None) -> Entered:
     """A surface's temperature as typed: `61.3` (a spot thermometer on black tape), `61.3 bare metal`, `61.3 e 0.9`,
-    `58.2 probe K1`, `33 to 36`.
+    `58.2 probe K1`, `33 to 36`; with the part it was taken of before it, `vrm 61.3`, it can be held against that
+    part's own sensor.
 
     A spot reading is corrected for the surface's emissivity, the instrument being set to 0.95 and the room being
     what the surface mirrors; without a known room only a matching emissivity can be read.
@@ -134,7 +145,11 @@ def read_surface(text: str, room_c: float | None) -> Entered:
     Raises:
         InputError: what is wrong with it, and an example.
     """
-    example = "61.3, 61.3 bare metal, 61.3 e 0.9 or 58.2 probe K1"
+    example = "61.3, 61.3 bare metal, 61.3 e 0.9, 58.2 probe K1 or vrm 61.3"
+    if (named := _PART.match(text)) is not None:
+        part = _PART_NAMES.get(named["part"].lower(), named["part"].lower())
+        of_part = read_surface(text[named.end() :], room_c)
+        return replace(of_part, instrument=f"{part}: {of_part.instrument}")
     value, width, rest = _amount(text, example)
     rest = re.sub(r"^°?\s*C\b\s*", "", rest).strip()
     rest = re.sub(r"^on\s+", "", rest, flags=re.I)

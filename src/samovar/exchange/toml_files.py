@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts
 from samovar.core.facts_plain import facts_from_plain
 from samovar.core.quantity import ROLES
@@ -45,10 +46,18 @@ class _Mark(_Strict):
     text: str
 
 
+class _LeftOut(_Strict):
+    start_s: float
+    end_s: float
+    reason: str
+
+
 class _Run(_Strict):
     stopped_early: bool | None = None
     marks: list[_Mark] = []
     roles: dict[str, str] = {}
+    window_s: tuple[float, float] | None = None
+    left_out: list[_LeftOut] = []
 
 
 class _FactsFile(_Strict):
@@ -81,12 +90,14 @@ def _load(path: Path, model: type[BaseModel]) -> dict[str, Any]:
 
 @dataclass(frozen=True)
 class RunNotes:
-    """What a facts file says of the run it lies beside: whether it was stopped early, its marks, and roles of
-    channels, by name, that their titles do not tell."""
+    """What a facts file says of the run it lies beside: whether it was stopped early, its marks, roles of channels, by
+    name, that their titles do not tell, the averaging window set by hand, and stretches left out of its figures."""
 
     stopped_early: bool | None = None
     marks: tuple[Mark, ...] = ()
     roles: dict[str, str] = field(default_factory=dict)
+    window_s: tuple[float, float] | None = None
+    left_out: tuple[Exclusion, ...] = ()
 
 
 def read_facts(path: Path) -> tuple[Facts, RunNotes]:
@@ -103,7 +114,9 @@ def read_facts(path: Path) -> tuple[Facts, RunNotes]:
             raise InputError(
                 f"{path}: run.roles.{name}: {role!r} is no role; write one of {', '.join(ROLES)}"
             )
-    return facts_from_plain(plain), RunNotes(run["stopped_early"], marks, run["roles"])
+    left_out = tuple(Exclusion(**one) for one in run["left_out"])
+    notes = RunNotes(run["stopped_early"], marks, run["roles"], run["window_s"], left_out)
+    return facts_from_plain(plain), notes
 
 
 def read_map(path: Path) -> dict[str, Any]:
@@ -125,5 +138,9 @@ def facts_text(facts: Facts, notes: RunNotes = RunNotes()) -> str:
         run["roles"] = notes.roles
     if notes.marks:
         run["marks"] = [{"at_s": float(m.at_s), "text": m.text} for m in notes.marks]
+    if notes.window_s is not None:
+        run["window_s"] = [float(edge) for edge in notes.window_s]
+    if notes.left_out:
+        run["left_out"] = [asdict(one) for one in notes.left_out]
     document = {part: values for part, values in {**parts, "run": run}.items() if values}
     return tomli_w.dumps(document) if document else ""

@@ -67,7 +67,7 @@ def publish_review(
         title = f"{cell.setup.name}, {cell.load}, pass {run.pass_number} ({run.id})"
         jobs.append(RunJob(figures / name, recording, result.reading, run.facts, title))
         data_file = folder / "data" / f"{name}.csv"
-        export_recording(recording, data_file, run.facts)
+        export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number))
         written.append(data_file)
         entries.append(_run_entry(cell.setup.name, cell.load, run, result, name))
     total, done = len(jobs) + 1, 0

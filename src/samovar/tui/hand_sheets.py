@@ -91,11 +91,15 @@ async def ask_reading(place: Place, live: LiveRun, room_c: float | None) -> None
     if kind is None:
         return
     question = (
-        "Surface, °C? Say what it is of, or which probe." if kind == "surface" else f"{kind.capitalize()}?"
+        "Surface, °C? The part first, then what it is of, or which probe."
+        if kind == "surface"
+        else f"{kind.capitalize()}?"
     )
     if kind == ROOM:
         question = "Room, °C?"
-    hint = "61.3 black tape, 61.3 e 0.9, 58.2 probe K1" if kind == "surface" else "231, 231 ± 2 or 33 to 36"
+    hint = (
+        "61.3 black tape, 61.3 e 0.9, vrm 58.2 probe K1" if kind == "surface" else "231, 231 ± 2 or 33 to 36"
+    )
     typed = await place.app.push_screen_wait(Ask(question, hint=hint))
     if not typed or live.sealed.is_set():
         return

@@ -126,13 +126,13 @@ class RunActions(Place):
             self._set_window(self.run_shown, None)
 
     def _set_window(self, run: Run, span: tuple[float, float] | None) -> None:
-        runs = self.session.archive.runs
-        before = runs.window_by_hand(run.number)
+        said = self.session.archive.runs.annotations
+        before = said.window(run.number)
         if span == before:
             return
-        runs.set_window(run.number, span)
+        said.set_window(run.number, span)
         self.session.remember(
-            f"the averaging window of {run.id}", lambda: runs.set_window(run.number, before)
+            f"the averaging window of {run.id}", lambda: said.set_window(run.number, before)
         )
         words = "found by itself again" if span is None else f"{clock_text(span[0])} to {clock_text(span[1])}"
         self.notify(f"Averages of {run.id}: {words}; u undoes it.")
