@@ -158,8 +158,10 @@ def reading_text(
             lines.append(
                 f"  {span} by {h.by}, {cost}{work}: {h.evidence} (confidence {100 * h.confidence:.0f} %)"
             )
-    else:
+    elif any(c.quantity == "clock" for c in reading.channels):
         lines.append("Held: nothing held the clock.")
+    else:
+        lines.append("Held: not known, this recording carries no clock.")
     lines += _thermal_lines(reading)
     totals = totals_of(recording, reading.phases, reading.load_phase()) if recording is not None else None
     lines += totals_lines(totals) if totals is not None else []

@@ -62,12 +62,20 @@ def despiked(x: Array, least: float) -> Array:
 
 
 def lone_values(x: Array, quantity: str) -> NDArray[np.bool_]:
-    """Which samples of a channel stand alone and are set aside, shape (n,): what is far off depends on its quantity.
-    Quantities that jump by nature have none."""
+    """Which samples of a channel stand alone and are set aside, shape (n,). A temperature cannot jump by kelvins and
+    back in one sample; a clock or a power can, as a sawtooth's do, and are set aside only where the value itself is
+    none that the part has: near nothing, or a multiple of the usual. Other quantities jump by nature."""
     if quantity == "temperature":
         return spikes(x, 4.0)
-    share = {"clock": 0.3, "power": 0.6, "voltage": 0.3}.get(quantity)
     known = x[np.isfinite(x)]
-    if share is None or len(known) == 0:
+    if quantity not in _IMPOSSIBLE or len(known) == 0:
         return np.zeros(len(x), dtype=bool)
-    return spikes(x, share * max(float(np.median(np.abs(known))), 1e-9))
+    low, high = _IMPOSSIBLE[quantity]
+    usual = max(float(np.median(np.abs(known))), 1e-9)
+    with np.errstate(invalid="ignore"):
+        none_it_has = (x < low * usual) | (x > high * usual)
+    return np.asarray(none_it_has & spikes(x, 0.3 * usual))
+
+
+_IMPOSSIBLE = {"clock": (0.05, 2.6), "power": (0.02, 4.0), "voltage": (0.1, 2.5)}
+"""Below and above which multiple of its usual value a lone sample is none that the part has."""

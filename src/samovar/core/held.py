@@ -146,7 +146,7 @@ def _stretch(
     confidence, evidence = evidence_of(label, load, part, facts, own)
     deep: Mask | None = None
     if base is not None:
-        deep = load.fast_clock[part] < base * (1.0 - max(0.003, load.noise_share))
+        deep = load.fast_clock[part] < base * (1.0 - max(0.003, min(load.noise_share, 0.01)))
     elif len(level):
         deep = load.clock[part] < reference[part] * (1.0 - DEEP_LOSS_SHARE)
     time_s = load.time_s[part]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.despike import despiked
+from samovar.core.despike import despiked, lone_values
 from samovar.core.phases import Phase
 from samovar.core.recording import Array, Recording, mean_rows
 
@@ -124,17 +124,17 @@ def collect(recording: Recording, phase: Phase, before: Phase | None) -> LoadSig
         idle = idle[np.isfinite(idle)]
         base_c = float(np.median(idle)) if len(idle) else None
     seen = np.isfinite(clock)
-    clock = _without_dropouts(clock)
+    clock = _without_dropouts(clock, "clock")
     smoothed = smooth(clock, three_s)
     plain_die = None if die is None else _moving(_without_impossible(die), time_s)
     return LoadSignals(
         time_s,
         interval,
         smoothed,
-        bridged(_without_dropouts(fast)),
+        bridged(_without_dropouts(fast, "clock")),
         _noise_share(smoothed, three_s),
         None if plain_die is None else smooth(plain_die, three_s),
-        None if power is None else smooth(_moving(_without_dropouts(power), time_s), three_s),
+        None if power is None else smooth(_moving(_without_dropouts(power, "power"), time_s), three_s),
         wall and index is not None,
         None if gpu is None else smooth(gpu, three_s),
         _elsewhere(recording, part, three_s),
@@ -171,10 +171,9 @@ def working_clock(recording: Recording, part: slice) -> tuple[Array, Array]:
     return mean, mean_rows(rows[fast]) if not (fast == working).all() else mean
 
 
-def _without_dropouts(x: Array) -> Array:
-    """x without single samples that no chip can have: off both neighbours by more than a quarter."""
-    finite = x[np.isfinite(x)]
-    return despiked(x, 0.25 * float(np.median(np.abs(finite)))) if len(finite) else x
+def _without_dropouts(x: Array, quantity: str) -> Array:
+    """x without single samples that no chip can have."""
+    return np.where(lone_values(x, quantity), np.nan, x)
 
 
 def _without_impossible(die: Array) -> Array:

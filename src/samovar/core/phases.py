@@ -7,12 +7,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from samovar.core.despike import despiked
 from samovar.core.recording import Array, Recording
 
 SHORTEST_LOAD_S = 15.0
 """A shorter burst of activity is not a load of its own."""
 LOAD_ON, LOAD_OFF = "load on:", "load off"
 """What the recorder's marks of a load begin with."""
+LEAST_RISE_K = 8.0
 LONGEST_DIP_S = 20.0
 """A shorter dip of activity does not end a load."""
 
@@ -98,6 +100,8 @@ def find_phases(recording: Recording) -> list[Phase]:
     begin, end = float(t[0]), float(t[-1])
     level = activity(recording)
     if level is None:
+        level = _from_temperature(recording)
+    if level is None:
         return [Phase("load", begin, end)]
     if not bool((np.nan_to_num(level) > 0.5).any()):
         return marked_load(recording) or [Phase("idle", begin, end)]
@@ -129,6 +133,44 @@ def find_phases(recording: Recording) -> list[Phase]:
     elif phases:
         phases[-1] = Phase("load", phases[-1].start_s, end)
     return phases
+
+
+def _from_temperature(recording: Recording) -> Array | None:
+    """How busy the machine was by its hottest temperature alone, 0 or 1, shape (n,); None where that hardly changes.
+
+    A load begins where the temperature takes off on its way through the middle of its range, and ends where it turns
+    down on its way back: at the steepest stretch's foot, a twentieth of its slope away.
+    """
+    index = recording.die if recording.die is not None else recording.first("temperature")
+    if index is None or len(recording.time_s) < 10:
+        return None
+    t, row = recording.time_s, despiked(recording.values[index], 4.0)
+    known = np.isfinite(row)
+    if known.sum() < 10:
+        return None
+    width = max(1, round(4.0 / (recording.interval_s or 1.0)))
+    smooth = np.convolve(
+        np.pad(np.interp(t, t[known], row[known]), width, mode="edge"), np.ones(2 * width + 1), "valid"
+    )
+    smooth /= 2 * width + 1
+    low, high = (float(p) for p in np.percentile(smooth, [2, 98]))
+    if high - low < LEAST_RISE_K:
+        return None
+    slope = np.gradient(smooth, t)
+    warm = smooth > 0.5 * (low + high)
+    busy = np.zeros(len(t))
+    for a, b in mask_runs(warm):
+        start, stop = a, b
+        steepest = float(slope[max(0, a - width) : a + width + 1].max())
+        while start > 0 and slope[start - 1] > 0.05 * steepest:
+            start -= 1
+        if b < len(t):
+            steepest = float(slope[max(0, b - width) : b + width + 1].min())
+            # Down the slope from its beginning: back to where it was still level.
+            while stop > start + 1 and slope[stop - 1] < 0.05 * steepest:
+                stop -= 1
+        busy[start:stop] = 1.0
+    return busy
 
 
 def marked_load(recording: Recording) -> list[Phase]:

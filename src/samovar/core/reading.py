@@ -20,7 +20,7 @@ from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Gap, Recording
 from samovar.core.steady import SteadyWindow, remaining_k
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
+from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
 from samovar.core.window import find_window, inside, window_by_hand
 
 METHOD_VERSION = 4
@@ -195,7 +195,8 @@ def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[s
         x = x[np.isfinite(x) & ~lone_values(x, channel.quantity)]
         if len(x) < 2 or channel.quantity == "flag":
             continue
-        mean = mean_of(x)
+        # A value that stood still tells nothing of its sensor's digits; the rest of the run does.
+        mean = mean_of(x, resolution_of(x) or resolution_of(row[:: 1 + len(row) // 5000]))
         out[channel.name] = SteadyFigures(
             mean.value, mean.half_width, float(x.std(ddof=1)), float(x.min()), float(x.max())
         )

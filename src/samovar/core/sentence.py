@@ -17,7 +17,9 @@ def sentence(reading: Reading, facts: Facts) -> str:
         return ""
     rise = reading.rise()
     warm = f", {rise.text('K', finest=1)} over the room" if rise is not None else ""
-    longest = max(reading.held, key=lambda h: h.end_s - h.start_s, default=None)
+    kinds = {"budget": ("power", "shared")}.get(reading.judgement or "", ("thermal", "firmware"))
+    fitting = [h for h in reading.held if h.by in kinds] or reading.held
+    longest = max(fitting, key=lambda h: h.end_s - h.start_s, default=None)
     if reading.judgement == "stopped":
         at = _clock(load.end_s - load.start_s)
         return f"The load could not be finished: it ended after {at}{_peak(reading)}."
@@ -30,9 +32,13 @@ def sentence(reading: Reading, facts: Facts) -> str:
     since = _clock(max(0.0, longest.start_s - load.start_s))
     cost = _cost(longest)
     if reading.judgement == "budget":
-        whose = "a budget that the graphics side shares" if longest.by == "shared" else "its power budget"
         watts = _watts(reading)
-        return f"From {since} into the load {whose}{watts} set the pace{cost}{_spare(reading, facts)}."
+        if longest.by == "shared":
+            left = f" and left it{watts.removeprefix(' of')}" if watts else ""
+            return f"From {since} into the load the graphics side ate into its power budget{left}{cost}{_spare(reading, facts)}."
+        return (
+            f"From {since} into the load its power budget{watts} set the pace{cost}{_spare(reading, facts)}."
+        )
     if reading.judgement == "rides-limit":
         return (
             f"From {since} into the load it sat at its temperature limit{cost}, but stayed at or above its base clock: "

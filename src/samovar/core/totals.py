@@ -14,6 +14,19 @@ SHARES = (5.0, 25.0, 50.0, 75.0, 95.0)
 """The percentiles a distribution is told by."""
 
 
+BINS = 28
+
+
+@dataclass(frozen=True, slots=True)
+class Distribution:
+    """How a value was distributed: the share of the time in each of `BINS` equal steps from `low` to `high`, which
+    leave out the outermost half per cent on either side."""
+
+    low: float
+    high: float
+    shares: tuple[float, ...]
+
+
 @dataclass(frozen=True, slots=True)
 class Voltage:
     """A core voltage, V: its mean and standard deviation under load, and by how much it lies under its mean at idle
@@ -27,7 +40,8 @@ class Voltage:
 @dataclass(frozen=True)
 class LoadTotals:
     """Over the longest load. Energy in J by the package's power (`wall_j`: at the wall), work in the load's own
-    units, `work_per_j` the units for each joule; `clock_mhz` and `die_c` at the percentiles of `SHARES`;
+    units, `work_per_j` the units for each joule; `clock_mhz` and `die_c` at the percentiles of `SHARES`, and in full in
+    `clock_spread` and `die_spread`;
     `w_per_ghz` the package's power for each GHz of clock while steady under load. None where it is not known."""
 
     duration_s: float
@@ -39,6 +53,8 @@ class LoadTotals:
     die_c: tuple[float, ...] | None
     w_per_ghz: float | None
     voltage: Voltage | None
+    clock_spread: Distribution | None = None
+    die_spread: Distribution | None = None
 
 
 def totals_of(recording: Recording, phases: list[Phase], load: Phase | None) -> LoadTotals | None:
@@ -73,7 +89,24 @@ def totals_of(recording: Recording, phases: list[Phase], load: Phase | None) -> 
         _percentiles(row(recording.die)),
         _power_per_clock(power, clock),
         _voltage(recording, phases, load, part),
+        distribution(clock),
+        distribution(row(recording.die)),
     )
+
+
+def distribution(row: Array | None) -> Distribution | None:
+    """The distribution of a series, shape (n,), NaN where missing; None for fewer than 30 values, or where all are
+    the same."""
+    if row is None:
+        return None
+    known = row[np.isfinite(row)]
+    if len(known) < 30:
+        return None
+    low, high = (float(p) for p in np.percentile(known, [0.5, 99.5]))
+    if high <= low:
+        return None
+    counts, _ = np.histogram(known, bins=BINS, range=(low, high))
+    return Distribution(low, high, tuple(float(c) / len(known) for c in counts))
 
 
 def _integral(time_s: Array, row: Array | None) -> float | None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -9,7 +11,7 @@ import numpy as np
 from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
 from samovar.core.reading import Reading
-from samovar.core.recording import Recording
+from samovar.core.recording import Array, Recording
 from samovar.figures.palette import HELD_COLOUR, PAPER
 from samovar.figures.style import HATCH, minutes_axis, new_figure
 from samovar.figures.write import styled
@@ -25,8 +27,22 @@ _STRIPS = (
 _COLUMNS = 1000
 
 
+@dataclass(frozen=True)
+class Extras:
+    """What a chart of one run can show besides: only a part of its time, the thermal model's die (times and °C),
+    another run's curves by quantity on this run's samples, and stretches left out, with their reasons."""
+
+    span_s: tuple[float, float] | None = None
+    model: tuple[Array, Array] | None = None
+    beside: Mapping[str, Array] = field(default_factory=dict)
+    beside_name: str = ""
+    left_out: Sequence[tuple[float, float, str]] = ()
+
+
 @styled
-def time_chart(recording: Recording, reading: Reading, facts: Facts, title: str) -> Figure:
+def time_chart(
+    recording: Recording, reading: Reading, facts: Facts, title: str, extras: Extras | None = None
+) -> Figure:
     """Draw one run.
 
     Args:
@@ -34,7 +50,9 @@ def time_chart(recording: Recording, reading: Reading, facts: Facts, title: str)
         reading: gives phases, window, held stretches.
         facts: give the limits drawn across.
         title: stands above it.
+        extras: what it shows besides; nothing where None.
     """
+    extras = extras or Extras()
     strips = [s for s in _STRIPS if recording.find(s[0], s[2]) or recording.find(s[0])]
     heights = [s[3] for s in strips] + [0.36]
     figure = new_figure(0.9 + 0.95 * sum(heights))
@@ -47,9 +65,12 @@ def time_chart(recording: Recording, reading: Reading, facts: Facts, title: str)
         _strip(axes, recording, envelope, quantity, unit, roles, end_s)
         _limits(axes, quantity, facts, end_s)
         _shade(axes, reading)
+        _extras(axes, recording, quantity, extras)
+    begin_s, until_s = extras.span_s or (0.0, end_s)
     for phase in reading.phases:
-        middle = 0.5 * (phase.start_s + phase.end_s)
-        if phase.duration_s > 0.06 * end_s:
+        start, stop = max(phase.start_s, begin_s), min(phase.end_s, until_s)
+        middle = 0.5 * (start + stop)
+        if stop - start > 0.06 * (until_s - begin_s):
             rows[0].annotate(
                 phase.name,
                 (middle, 1.0),
@@ -60,8 +81,8 @@ def time_chart(recording: Recording, reading: Reading, facts: Facts, title: str)
                 color=PAPER.soft,
             )
     _ribbon(rows[-1], reading, recording, end_s)
-    minutes_axis(rows[-1], end_s)
-    rows[-1].set_xlim(0.0, end_s)
+    minutes_axis(rows[-1], until_s - begin_s)
+    rows[-1].set_xlim(begin_s, until_s)
     figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
     figure.align_ylabels(list(rows))
     return figure
@@ -112,6 +133,32 @@ def _strip(
             )
     axes.set_ylabel(f"{quantity}\n{unit}", fontsize=9, color=colour)
     axes.margins(y=0.12)
+
+
+def _extras(axes: Axes, recording: Recording, quantity: str, extras: Extras) -> None:
+    """The model's die, the other run's curve, and what was left out."""
+    if quantity == "temperature" and extras.model is not None:
+        axes.plot(*extras.model, color=PAPER.text, lw=1.0, ls=(0, (1, 1.5)), label="thermal model")
+    if quantity in extras.beside:
+        axes.plot(
+            recording.time_s,
+            extras.beside[quantity],
+            color=PAPER.text,
+            lw=1.0,
+            ls=(0, (5, 1.5)),
+            label=extras.beside_name,
+        )
+    for number, (start_s, end_s, reason) in enumerate(extras.left_out):
+        axes.axvspan(
+            start_s,
+            end_s,
+            color=PAPER.caution,
+            alpha=0.25,
+            lw=0,
+            label="" if number else f"left out: {reason}",
+        )
+    if quantity == "temperature" and (extras.model is not None or extras.beside or extras.left_out):
+        axes.legend(loc="lower right", fontsize=8.5, frameon=False)
 
 
 def _limits(axes: Axes, quantity: str, facts: Facts, end_s: float) -> None:

@@ -13,6 +13,7 @@ from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Run
 from samovar.bench.course_spec import CourseSpec, clock_text
 from samovar.bench.replay_machine import ReplayMachine
+from samovar.core.exclusions import Exclusion, at, with_added
 from samovar.core.heat_path import elsewhere, headroom_w
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
@@ -23,6 +24,8 @@ from samovar.tui.sheets.ask import Ask
 
 REPLAY_SPEED = 30.0
 LEAST_WINDOW_S = 20.0
+LEAST_CUT_S = 2.0
+EXCUSES = ("door opened", "panel taken off", "cable touched", "another program ran", "sensor came loose")
 
 
 _WATTS = re.compile(r"(\d+(?:[.,]\d+)?)\s*W\b", re.I)
@@ -86,6 +89,14 @@ class RunActions(Place):
             tooltip="the die at another chip's power, or in another room",
         ),
         Binding("y", "replay", "Replay", show=False, tooltip="this run on the Bench again, 30 times as fast"),
+        Binding(
+            "k",
+            "exclude",
+            "Cut out",
+            show=False,
+            tooltip="leave the stretch between the two cursors out of all figures, or take the one here back in",
+        ),
+        Binding("n", "note", "Note", show=False, tooltip="a note on the whole run"),
         Binding("u", "undo_here", "Undo", show=False, tooltip="undo the last change"),
     ]
 
@@ -93,6 +104,7 @@ class RunActions(Place):
     recording_shown: Recording | None = None
     reading_shown: Reading | None = None
     cursor_s: float | None = None
+    anchor_s: float | None = None
 
     def draw(self) -> None:
         """Show the run as it is now."""
@@ -179,6 +191,64 @@ class RunActions(Place):
                 self.notify(str(problem), severity="error")
                 return
             self.notify(words, title="Elsewhere", timeout=20)
+
+    @work
+    async def action_exclude(self) -> None:
+        """Leave the stretch between the cursors out, with a reason; within a stretch that is out, take it back in."""
+        run = self.run_shown
+        if run is None or self.cursor_s is None:
+            self.notify(
+                "Set a second cursor with space, and move the first to the other end.", severity="warning"
+            )
+            return
+        out = self.session.archive.runs.annotations.excluded(run.number)
+        if self.anchor_s is None:
+            here = at(out, self.cursor_s)
+            if here is None:
+                self.notify(
+                    "Set a second cursor with space, and move the first to the other end.", severity="warning"
+                )
+                return
+            self._set_excluded(run, [e for e in out if e != here], "back in its figures")
+            return
+        begin, end = sorted((self.anchor_s, self.cursor_s))
+        if end - begin < LEAST_CUT_S:
+            self.notify(
+                f"The cursors are less than {LEAST_CUT_S:.0f} s apart: move one of them.", severity="warning"
+            )
+            return
+        span = f"{clock_text(begin)} to {clock_text(end)}"
+        why = await self.app.push_screen_wait(
+            Ask(f"Why leave {span} out?", hint="door opened", prepared=EXCUSES)
+        )
+        if why:
+            self.anchor_s = None
+            self._set_excluded(run, with_added(out, Exclusion(begin, end, why)), f"{span} left out")
+
+    def _set_excluded(self, run: Run, wanted: list[Exclusion], words: str) -> None:
+        said = self.session.archive.runs.annotations
+        before = said.excluded(run.number)
+        said.set_excluded(run.number, wanted)
+        self.session.remember(f"what was left out of {run.id}", lambda: said.set_excluded(run.number, before))
+        self.notify(f"{run.id}: {words}; u undoes it.")
+        self.session.reload()
+        self.read_anew()
+
+    @work
+    async def action_note(self) -> None:
+        """Write, or change, the note on the whole run; an empty line takes it away."""
+        run = self.run_shown
+        if run is None:
+            return
+        said = self.session.archive.runs.annotations
+        before = said.note(run.number)
+        typed = await self.app.push_screen_wait(
+            Ask(f"A note on {run.id}", before, hint="paste from another tube; second mounting")
+        )
+        if typed is not None and typed != before:
+            said.set_note(run.number, typed)
+            self.session.remember(f"the note on {run.id}", lambda: said.set_note(run.number, before))
+            self.draw()
 
     def action_replay(self) -> None:
         """Record this run again from its samples, as if the machine were here."""

@@ -4,21 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+import numpy as np
 from rich.text import Text
 
-from samovar.archive.records import HandReading, Run
 from samovar.bench.course_spec import clock_text
+from samovar.core.agreement import Agreement
 from samovar.core.between import Between
 from samovar.core.heat_path import heat_path
 from samovar.core.idle import BUSY_PCT
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
 from samovar.core.sentence import sentence
-from samovar.core.totals import LoadTotals
-from samovar.core.uncertainty import Measured
+from samovar.core.totals import Distribution, LoadTotals
+from samovar.core.uncertainty import Measured, rounded, rounded_width
 from samovar.figures.palette import HELD_COLOUR, HELD_PATTERN, JUDGEMENT_MARK, Palette
+from samovar.tui.traced_run import TracedRun
 
 BETWEEN_SHOWN = 12
+SPIKES_SHOWN = 6
+_BARS = "▁▂▃▄▅▆▇█"
 _STEADY_SHOWN = (
     ("temperature", "die"), ("temperature", "vrm"), ("power", "package"), ("clock", "core"), ("fan", "other"),
     ("work", "other"), ("temperature", "storage"), ("temperature", "inlet"),
@@ -27,15 +31,14 @@ _STEADY_SHOWN = (
 
 def panel_text(
     palette: Palette,
-    run: Run,
-    reading: Reading,
-    hands: list[HandReading],
+    found: TracedRun,
     chosen_held: int | None,
-    totals: LoadTotals | None = None,
     between: Sequence[Between] = (),
+    note: str = "",
 ) -> Text:
-    """The panel as rich text. `totals`: what the load took and gave; `between`: what changed from the second cursor
-    to the first."""
+    """The panel as rich text. `between`: what changed from the second cursor to the first; `note`: what was noted on
+    the whole run."""
+    run, reading, hands, totals = found.run, found.reading, found.hands, found.totals
     text = Text()
 
     def head(words: str) -> None:
@@ -56,6 +59,11 @@ def panel_text(
         text.append(f"{run.reason}\n", palette.bad)
     if run.left_out is not None:
         text.append(f"left out: {run.left_out}\n", palette.caution)
+    if note:
+        text.append(f"“{note}”\n", palette.brass)
+    if found.comparison is not None and found.other is not None:
+        head(f"beside {found.other.id}, {found.other.load}")
+        _beside(text, palette, found)
     if between:
         head("from the second cursor")
         for one in between[:BETWEEN_SHOWN]:
@@ -113,6 +121,8 @@ def panel_text(
         f"held {len(reading.held)} time{'s' if len(reading.held) != 1 else ''}"
         if reading.held
         else "held by nothing"
+        if any(c.quantity == "clock" for c in reading.channels)
+        else "held: not known"
     )
     for number, held in enumerate(reading.held):
         colour = palette.quantity[HELD_COLOUR[held.by]]
@@ -122,8 +132,17 @@ def panel_text(
         text.append(f"{clock_text(held.start_s)}–{clock_text(held.end_s)} {loss}\n", palette.text)
         if chosen_held is None or number == chosen_held:
             text.append(f"  {held.evidence} ({100 * held.confidence:.0f} %)\n", palette.soft)
+    if found.excluded:
+        head("left out of all figures")
+        for cut in found.excluded:
+            text.append(f"{clock_text(cut.start_s)}–{clock_text(cut.end_s)} ", palette.text)
+            text.append(f"{cut.reason}\n", palette.soft)
     if totals is not None:
         _totals(text, palette, totals, head)
+    if found.agreements:
+        head("sensors held against each other")
+        for part in found.agreements:
+            _agreement(text, palette, part)
     if hands:
         head("by hand")
         for hand in hands:
@@ -133,9 +152,56 @@ def panel_text(
             text.append(f"  {hand.instrument}\n", palette.soft)
     if reading.idle_load_pct is not None and reading.idle_load_pct > BUSY_PCT:
         text.append(f"busy at idle: {reading.idle_load_pct:.0f} % of the processors\n", palette.caution)
+    if reading.spikes:
+        head("lone values, set aside")
+        for spike in reading.spikes[:SPIKES_SHOWN]:
+            text.append(f"{clock_text(spike.at_s):>6} {spike.channel[:20]} ", palette.soft)
+            text.append(f"{spike.value:.0f} {spike.unit}\n", palette.text)
+        if len(reading.spikes) > SPIKES_SHOWN:
+            text.append(f"and {len(reading.spikes) - SPIKES_SHOWN} more\n", palette.soft)
     for warning in reading.warnings[:4]:
         text.append(f"note: {warning}\n", palette.soft)
     return text
+
+
+def _beside(text: Text, palette: Palette, found: TracedRun) -> None:
+    """Figures of both runs, and how far the other's lie from this one's."""
+    assert found.comparison is not None and found.other is not None and found.other_reading is not None
+    text.append(f"{'':<10}{found.run.id:>7}{found.other.id:>8}{'change':>8}\n", palette.soft)
+    for one in found.comparison.figures:
+        decimals = 3 if one.unit == "K/W" else 0 if one.unit in ("MHz", "rpm", "1/s") else 1
+        sides = ["–" if m is None else f"{m.value:.{decimals}f}" for m in (one.first, one.second)]
+        change = one.difference
+        shown = "" if change is None else rounded(change.value, change.half_width, True, decimals)
+        text.append(f"{one.name[:10]:<10}", palette.soft)
+        text.append(f"{sides[0]:>7}{sides[1]:>8}", palette.text)
+        text.append(f"{shown:>8}", f"bold {palette.text}")
+        if change is not None and change.half_width is not None:
+            text.append(f" ±{rounded_width(change.half_width, decimals)}", palette.soft)
+        text.append("\n")
+    ours, theirs = found.reading.judgement or "not judged", found.other_reading.judgement or "not judged"
+    text.append("judged    ", palette.soft)
+    text.append(f"{ours} → {theirs}\n" if ours != theirs else f"{ours}, both\n")
+
+
+def _agreement(text: Text, palette: Palette, part: Agreement) -> None:
+    for told in part.told:
+        mark = "▸" if told is part.believe else " "
+        text.append(f"{mark}{part.part} ", palette.text)
+        text.append(f"{told.name[:16]:<17}", palette.soft)
+        text.append(f"{told.value.text('°C', finest=1)}\n", palette.quantity["temperature"])
+    text.append(
+        f"  {'agree' if part.agree else 'differ'}: {part.why}\n",
+        palette.soft if part.agree else palette.caution,
+    )
+
+
+def _bars(spread: Distribution) -> str:
+    most = max(spread.shares)
+    return "".join(
+        _BARS[min(len(_BARS) - 1, int(np.ceil(len(_BARS) * s / most)) - 1)] if s > 0 else " "
+        for s in spread.shares
+    )
 
 
 def _totals(text: Text, palette: Palette, totals: LoadTotals, head: Callable[[str], None]) -> None:
@@ -156,6 +222,15 @@ def _totals(text: Text, palette: Palette, totals: LoadTotals, head: Callable[[st
     for name, value in lines:
         text.append(f"{name:<14}", palette.soft)
         text.append(f"{value}\n")
+    for quantity, spread, decimals in (
+        ("clock", totals.clock_spread, 0),
+        ("temperature", totals.die_spread, 1),
+    ):
+        if spread is not None:
+            low, high = f"{spread.low:.{decimals}f}", f"{spread.high:.{decimals}f}"
+            text.append(f"{low:>5} ", palette.soft)
+            text.append(_bars(spread), palette.quantity[quantity])
+            text.append(f" {high}\n", palette.soft)
 
 
 def brief_text(palette: Palette, reading: Reading) -> Text:

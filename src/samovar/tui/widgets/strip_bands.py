@@ -35,6 +35,10 @@ class Bands(Frame):
             canvas.chars[0, b - 1] = ord("┫" if busy else "┤")
             if b - a > len(phase.name) + 3:
                 canvas.write(0, a + 1, f" {phase.name} ", 1 if busy else 3)
+        for start_s, end_s in self.view.left_out:
+            a, b = self._edge(start_s), self._edge(end_s)
+            canvas.chars[0, a : max(b, a + 1)] = ord("╳")
+            canvas.styles[0, a : max(b, a + 1)] = 1
         return self._line("phase", canvas)
 
     def ribbon_rows(self, rows: int) -> list[Strip]:

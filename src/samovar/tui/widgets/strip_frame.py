@@ -33,6 +33,7 @@ class StripView:
     anchor_s: float | None = None
     room_c: float | None = None
     model: tuple[np.ndarray, np.ndarray] | None = None
+    left_out: tuple[tuple[float, float], ...] = ()
     empty: str = "nothing recorded yet"
 
 

@@ -14,8 +14,8 @@ from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_frame import Canvas
 from samovar.tui.widgets.strip_plan import LEAST_SPAN, StripSpec, nice_range
 
-_VARIANTS = 4
-_PLAIN, _TINT, _WINDOW, _CURSOR = range(_VARIANTS)
+_VARIANTS = 5
+_PLAIN, _TINT, _WINDOW, _CURSOR, _OUT = range(_VARIANTS)
 _LABEL = 7
 
 
@@ -79,7 +79,10 @@ class StripPainter(Bands):
             return list(spec.colours)
         palette = self.palette
         main = palette.quantity[spec.quantity]
-        return [main] + [palette.blend(main, 0.55)] * (len(spec.rows) - 1)
+        colours = [main] + [palette.blend(main, 0.55)] * (len(spec.rows) - 1)
+        if spec.other is not None:
+            colours[spec.other] = palette.text if main != palette.text else palette.brass
+        return colours
 
     def _strip_rows(self, spec: StripSpec, height: int) -> list[Strip]:
         view, width = self.view, self.plot_width
@@ -90,9 +93,12 @@ class StripPainter(Bands):
         canvas = self._canvas(spec, height, width, colours)
         owner = np.full((height, width), -1)
         bits = np.zeros((height, width), dtype=np.uint32)
-        single = not spec.colours
+        # What swings about nothing has no ground to stand on.
+        single = not spec.colours and spec.least_span is None
         for k in range(len(spec.rows) - 1, -1, -1):
-            found = dots(low[k], high[k], bottom, top, height, 2 if k == 0 or spec.colours else 1)
+            found = dots(
+                low[k], high[k], bottom, top, height, 2 if k in (0, spec.other) or spec.colours else 1
+            )
             owner[found > 0] = k
             bits |= found
         drawn = bits > 0
@@ -118,9 +124,10 @@ class StripPainter(Bands):
         tint = palette.blend(colours[0], 0.13) if self._many_colours else palette.ground
         window = palette.blend(palette.brass, 0.16)
         cursor = palette.blend(palette.brass, 0.45)
+        out = palette.blend(palette.bad, 0.3)
         table: list[Style] = []
         for colour in (palette.text, palette.faint, *colours):
-            table += [self._style(colour, ground) for ground in (palette.ground, tint, window, cursor)]
+            table += [self._style(colour, ground) for ground in (palette.ground, tint, window, cursor, out)]
         return Canvas(
             np.full((height, width), ord(" "), dtype=np.uint32),
             np.zeros((height, width), dtype=np.intp),
@@ -134,6 +141,10 @@ class StripPainter(Bands):
             span = max(view.end_s - view.start_s, 1e-9)
             a, b = ((edge - view.start_s) / span * self.plot_width for edge in view.window)
             ground[:, max(0, int(a)) : max(0, int(b) + 1)] = _WINDOW
+        for start_s, end_s in view.left_out:
+            a, b = self._edge(start_s), self._edge(end_s)
+            if b > 0 and a < self.plot_width:
+                ground[:, a : max(b, a + 1)] = _OUT
         for moment in (view.anchor_s, view.cursor_s):
             if moment is not None and (column := self._column(moment)) is not None:
                 ground[:, column] = _CURSOR
@@ -145,7 +156,7 @@ class StripPainter(Bands):
         least, most = float(finite_low.min()), float(finite_high.max())
         levels = [value for value, word in spec.limits if word != "burst" or most > 0.9 * value]
         zero = spec.quantity != "temperature" or bool(spec.colours)
-        span = LEAST_SPAN.get(spec.quantity, 0.0)
+        span = LEAST_SPAN.get(spec.quantity, 0.0) if spec.least_span is None else spec.least_span
         return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero, span)
 
     def _limits(
@@ -257,7 +268,7 @@ class StripPainter(Bands):
         for k in others[: max(0, height - len(lines))]:
             figure = self._figure(values[k], spec.decimals)
             name = spec.labels[k][: width - len(figure) - 3]
-            colour = colours[k] if spec.colours else palette.soft
+            colour = colours[k] if spec.colours or k == spec.other else palette.soft
             lines.append(
                 [
                     Segment(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -19,7 +19,8 @@ class StripSpec:
 
     `rows` are positions of channels, the main one first, `labels` their short names; `limits` are
     levels drawn across with a word; `colours` tell series apart where quantities do not; `band` are those places
-    in `rows` that are drawn as one band and not named one by one.
+    in `rows` that are drawn as one band and not named one by one; `other` the place in `rows` of another run's curve;
+    `least_span` what the strip shows at the least, where that is not the quantity's usual.
     """
 
     title: str
@@ -33,6 +34,8 @@ class StripSpec:
     over_room: bool = False
     colours: tuple[str, ...] = field(default=())
     band: frozenset[int] = field(default_factory=frozenset)
+    other: int | None = None
+    least_span: float | None = None
 
 
 _TITLES = {
@@ -102,6 +105,28 @@ def plan_strips(
             )
         )
     return out
+
+
+def with_beside(spec: StripSpec, row: int | None, name: str) -> StripSpec:
+    """A strip of two runs: the main channel of its own, and the other's at position `row`; as it is without one."""
+    if row is None:
+        return spec
+    return replace(spec, rows=(spec.rows[0], row), labels=(spec.labels[0], name), band=frozenset(), other=1)
+
+
+def residual_strip(row: int) -> StripSpec:
+    """The strip of what the thermal model leaves over: die less model, K, at position `row`."""
+    return StripSpec(
+        "Residual",
+        "temperature",
+        "K",
+        (row,),
+        ("die",),
+        ((0.0, "model"),),
+        0.8,
+        1,
+        least_span=2.0,
+    )
 
 
 def _rank(channel: Channel, position: int) -> tuple[bool, int, int]:
