@@ -27,6 +27,7 @@ METHOD_VERSION = 4
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 IDLE_TAIL_S = 30.0
 OUTLINE_POINTS = 48
+LEVELS_THAT_TELL = 15
 MOST_SPIKES = 40
 """More lone values than this are a noisy sensor's, and no list is of use."""
 
@@ -196,11 +197,17 @@ def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[s
         if len(x) < 2 or channel.quantity == "flag":
             continue
         # A value that stood still tells nothing of its sensor's digits; the rest of the run does.
-        mean = mean_of(x, resolution_of(x) or resolution_of(row[:: 1 + len(row) // 5000]))
+        mean = mean_of(x, resolution_of(x) or _digits_of(row))
         out[channel.name] = SteadyFigures(
             mean.value, mean.half_width, float(x.std(ddof=1)), float(x.min()), float(x.max())
         )
     return out
+
+
+def _digits_of(row: Array) -> float:
+    """A sensor's step by all of a run, where it gave enough values to tell; else 0."""
+    some = row[:: 1 + len(row) // 5000]
+    return resolution_of(some) if len(np.unique(some[np.isfinite(some)])) >= LEVELS_THAT_TELL else 0.0
 
 
 def _allow_for_the_rest(

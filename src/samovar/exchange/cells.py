@@ -95,8 +95,11 @@ def numbers(series: polars.Series, style: NumberStyle) -> np.ndarray:
     if series.dtype != polars.String:
         if series.dtype != polars.Float64:
             series = series.cast(polars.Float64, strict=False)
-        # Nulls become NaN on the way to numpy.
-        out = np.array(series.to_numpy(), dtype=float)
+        # Nulls become NaN on the way to numpy. What is in order needs no copy.
+        given = series.to_numpy()
+        if given.dtype == np.float64 and not np.isinf(given).any():
+            return np.asarray(given)
+        out = np.array(given, dtype=float)
         out[np.isinf(out)] = np.nan
         return out
     text = series.str.strip_chars()

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
+
 from samovar.exchange.problems import InputError
 
 _MARKS = (
@@ -45,8 +47,9 @@ def as_utf8(path: Path) -> bytes:
     if not data.isascii():
         # Degree signs stand in the titles: where the rest is plain, only those have to be looked at.
         head = data[: data.find(b"\n", _LOOK) + 1] or data
+        rest = np.frombuffer(data, np.uint8)[len(head) :]
         try:
-            (head if data[len(head) :].isascii() else data).decode("utf-8")
+            (head if len(rest) == 0 or int(rest.max()) < 128 else data).decode("utf-8")
         except UnicodeDecodeError:
             try:
                 return data.decode("cp1252").encode()
