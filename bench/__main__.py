@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import sys
 
-from bench import drawing, keeping, loads, long_run, recording, settling
+from bench import drawing, keeping, loads, long_run, reading, recording, settling
 from bench.table import Row, table
 
 
 def main() -> int:
-    """Measure all, or what is named (drawing, keeping, recording, loads, settling, long)."""
+    """Measure all, or what is named (drawing, keeping, recording, reading, loads, settling, long)."""
     parts = {
         "drawing": drawing,
         "keeping": keeping,
         "recording": recording,
+        "reading": reading,
         "loads": loads,
         "settling": settling,
         "long": long_run,

@@ -1,4 +1,4 @@
-"""How fast a large archive answers, how fast a text log is read, how soon the program is there."""
+"""How fast a large archive answers, how soon the program is there."""
 
 from __future__ import annotations
 
@@ -13,20 +13,16 @@ import uuid
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-import numpy as np
-
 from bench.table import Row
 
 RUNS = 2000
-LOG_MB = 25
 
 
 def measure() -> Iterator[Row]:
-    """Archive, log, start."""
+    """Archive, start."""
     desk, comparing = _archive()
     yield Row("an archive of 2,000 runs: what the Desk asks of it", desk, 0.2, "s")
     yield Row("an archive of 2,000 runs: comparing 12 setups × 3 passes", comparing, 0.3, "s")
-    yield Row(f"reading a text log ({LOG_MB} MB), times the bare parse by polars", _log(), 2.0, "×")
     yield Row("start: --version", _version(), 0.2, "s")
     if shutil.which("tmux"):
         yield Row("start: first screen", _first_screen(), 0.9, "s")
@@ -88,23 +84,6 @@ def _archive() -> tuple[float, float]:
             audit(cells, "Setup 0", measure_of("rise"))
 
         return _best(desk), _best(comparing)
-
-
-def _log() -> float:
-    import polars
-
-    from samovar.exchange.logs import read_log
-
-    rng = np.random.default_rng(2)
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "log.csv"
-        names = [f"Core {k} (MHz)" for k in range(16)] + [f"Sensor {k} (°C)" for k in range(16)]
-        rows = LOG_MB * 1_000_000 // (32 * 7)
-        data = {"Time (s)": np.arange(rows) * 0.1}
-        data |= {n: np.round(rng.normal(3800.0 if "MHz" in n else 60.0, 3.0, rows), 2) for n in names}
-        polars.DataFrame(data).write_csv(path)
-        bare = _best(lambda: polars.read_csv(path), 3)
-        return _best(lambda: read_log(path), 3) / bare
 
 
 def _version() -> float:

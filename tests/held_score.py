@@ -53,6 +53,15 @@ class Score:
         self.runs += 1
         return float(lasts[said != truth].sum())
 
+    def join(self, other: Score) -> None:
+        """Count what another has counted, too."""
+        self.pairs.update(other.pairs)
+        self.judged += other.judged
+        self.judged_right += other.judged_right
+        self.quiet_s += other.quiet_s
+        self.falsely_s += other.falsely_s
+        self.runs += other.runs
+
     def f1(self, cause: str) -> float | None:
         """F1 of one cause by time; None where it neither was nor was said."""
         right = self.pairs[cause, cause]

@@ -162,6 +162,7 @@ def patched_rows(
 
 
 def lines_of(data: bytes) -> Lines:
+    """A text's lines, told by their ends."""
     breaks = np.flatnonzero(np.frombuffer(data, np.uint8) == ord("\n")).astype(np.int64)
     begins = np.concatenate([[0], breaks + 1])
     ends = np.concatenate([breaks, [len(data)]])
@@ -239,6 +240,8 @@ def joined(lines: Lines, before: int, keep: NDArray[np.bool_]) -> bytes:
 
 
 def parsed(path: Path, data: bytes, separator: str, titles: list[str], rows: int) -> polars.DataFrame:
+    """The table of lines that all fit, by the parser where it can, cell by cell where it cannot; `rows` is how many
+    there should be. Raises InputError: no line can be parsed."""
     import polars
 
     if b'"' in data and data.count(separator.encode()) == rows * (len(titles) - 1):

@@ -1,8 +1,4 @@
-"""Delimited text as a table: its rows parsed, lines that do not fit left out and named.
-
-Lines are counted by numpy over the bytes, and only those that do not fit are looked at one by one: a
-long log costs little more than the bare parse.
-"""
+"""Delimited text as a table: its titles and units found, its rows parsed, lines that do not fit left out and named."""
 
 from __future__ import annotations
 

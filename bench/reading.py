@@ -1,0 +1,109 @@
+"""How well a run is read, against what was really so, and how fast a long log is."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+from tests.core.stories import told
+from tests.held_score import CAUSES, Score
+
+from bench.table import Row
+
+STORIES = 600
+LOG_MB = 100
+RATE_HZ = 10
+
+
+def measure() -> Iterator[Row]:
+    """Held stretches and judgements over many stories; logs in four ways of writing."""
+    score = Score()
+    with ProcessPoolExecutor() as pool:
+        for part in pool.map(_score, [range(k, k + 40) for k in range(1000, 1000 + STORIES, 40)]):
+            score.join(part)
+    print("\n".join(score.lines("stories")), file=sys.stderr)
+    for cause in CAUSES:
+        bound = 0.05 if cause != "unexplained" else None
+        yield Row(
+            f"held by {cause}, read wrongly (1 less F1, by time)", 1.0 - (score.f1(cause) or 0.0), bound, ""
+        )
+    yield Row("judgement wrong", 100.0 * (1.0 - score.right_share), 3.0, "%")
+    yield Row("quiet runs falsely held", 100.0 * score.false_share, 0.5, "% of time")
+    with tempfile.TemporaryDirectory() as folder:
+        for name, path, separator in _logs(Path(folder)):
+            yield Row(
+                f"reading a {LOG_MB} MB log, {name}, times the bare parse",
+                _times_bare(path, separator),
+                2.0,
+                "×",
+            )
+
+
+def _score(seeds: range) -> Score:
+    from samovar.core.reading import read
+
+    score = Score()
+    for seed in seeds:
+        log = told(seed)
+        reading = read(log.recording, log.facts)
+        score.add(reading, log.recording.time_s, log.truth, log.judgement, log.judgement == "clear")
+    return score
+
+
+def _logs(folder: Path) -> Iterator[tuple[str, Path, str]]:
+    """The same samples as numbers with seconds, with dates, with decimal commas, and with lines that are damaged."""
+    import polars
+
+    rows = LOG_MB * 1_000_000 // 190
+    rng = np.random.default_rng(2)
+    names = [f"Core {k} (MHz)" for k in range(15)] + [f"Sensor {k} (°C)" for k in range(15)]
+    data = {n: np.round(rng.normal(3800.0 if "MHz" in n else 60.0, 3.0, rows), 2) for n in names}
+    plain = polars.DataFrame({"Time (s)": np.arange(rows) / RATE_HZ, **data})
+    path = folder / "log.csv"
+    plain.write_csv(path)
+    yield "numbers only", path, ","
+    begin = datetime(2026, 3, 4, 18, 20, 11)
+    stamps = [(begin + timedelta(seconds=k / RATE_HZ)).isoformat(" ", "milliseconds") for k in range(rows)]
+    dated = plain.with_columns(polars.Series("Time (s)", stamps)).rename({"Time (s)": "Timestamp"})
+    dated.write_csv(path)
+    yield "with dates", path, ","
+    lines = path.read_text(encoding="utf-8").split("\n")
+    for k in range(5000, rows, 50_000):
+        lines[k] = lines[k].rsplit(",", 2)[0]
+        lines[k + 7] = lines[k + 7].rsplit(",", 1)[0] + ",N/A"
+    path.write_text("\n".join([*lines, "End of log"]), encoding="utf-8")
+    yield "with dates and damaged lines", path, ","
+    plain.write_csv(path)
+    path.write_text(path.read_text(encoding="utf-8").replace(",", ";").replace(".", ","), encoding="utf-8")
+    yield "with decimal commas", path, ";"
+
+
+def _times_bare(path: Path, separator: str) -> float:
+    import polars
+
+    from samovar.exchange.logs import read_log
+
+    def bare() -> object:
+        return polars.read_csv(
+            path,
+            separator=separator,
+            decimal_comma=separator == ";",
+            truncate_ragged_lines=True,
+            ignore_errors=True,
+        )
+
+    # Side by side, the best of each: what else the machine does disturbs both.
+    pairs = [(_took(bare), _took(lambda: read_log(path))) for _ in range(4)]
+    return min(ours for _, ours in pairs) / min(alone for alone, _ in pairs)
+
+
+def _took(act: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    act()
+    return time.perf_counter() - began
