@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from samovar.core.thermal import fit_forecast, main_time_constants
+from samovar.core.thermal import FosterNetwork, fit_forecast, main_time_constants
 from tests.recordings import stepped
 
 
@@ -62,6 +62,27 @@ class ForecastTest(unittest.TestCase):
         assert found is not None
         again = found.network.response(t, power)
         self.assertLess(float(np.sqrt(np.mean((again - die)[10:] ** 2))), 0.3)
+
+
+class ReferenceTest(unittest.TestCase):
+    def test_three_decays_that_are_hard_to_tell_apart(self) -> None:
+        """NIST StRD Lanczos1 (Lanczos, Applied Analysis, 1956, p. 272): 0.0951 e^-x + 0.8607 e^-3x + 1.5576 e^-5x at 24
+        points, here what is still missing of a step's rise; a unit of x is 200 s, and a watt brings 20 times as much."""
+        x = np.arange(24) * 0.05
+        missing = 0.0951 * np.exp(-x) + 0.8607 * np.exp(-3 * x) + 1.5576 * np.exp(-5 * x)
+        settles_at = 30.0 + 20.0 * 2.5134
+        found = fit_forecast(200.0 * x, settles_at - 20.0 * missing, np.full(24, 20.0), 30.0, 0.0)
+        assert found is not None
+        self.assertLess(abs(found.steady_c - settles_at), found.half_width)
+        self.assertLess(found.half_width, 0.2 * 20.0 * 2.5134)
+        self.assertLess(found.network.residual_k, 0.3)
+
+    def test_one_stage_is_63_per_cent_of_the_way_after_its_time_constant(self) -> None:
+        network = FosterNetwork((0.5,), (100.0,), 25.0, 0.0, 0.0)
+        time_s = np.arange(0.0, 501.0)
+        die = network.response(time_s, np.full(len(time_s), 80.0))
+        for constants, share in ((1, 0.632), (2, 0.865), (3, 0.950), (5, 0.993)):
+            self.assertAlmostEqual((die[100 * constants] - 25.0) / 40.0, share, delta=0.006)
 
 
 if __name__ == "__main__":

@@ -8,13 +8,29 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from samovar.core.uncertainty import Measured, combine, correlation_time, mean_of, resolution_of, rounded
+from samovar.core.uncertainty import (
+    Measured,
+    autocorrelation,
+    combine,
+    correlation_time,
+    mean_of,
+    resolution_of,
+    rounded,
+)
 
 
 class GumTest(unittest.TestCase):
     def test_gauge_block_of_annex_h1(self) -> None:
         # JCGM 100:2008, H.1.4 (table H.1): contributions 25, 9.7, 2.9 and 16.6 nm give 32 nm.
         self.assertAlmostEqual(combine(25.0, 9.7, 2.9, 16.6), 32.0, delta=0.5)
+
+    def test_a_row_that_swings_from_sample_to_sample(self) -> None:
+        """NIST StRD NumAcc2: 1.2, then 1.1 and 1.3 five hundred times: mean 1.2, deviation 0.1, autocorrelation -0.999."""
+        x = np.array([1.2, *([1.1, 1.3] * 500)])
+        self.assertAlmostEqual(float(x.mean()), 1.2, places=12)
+        self.assertAlmostEqual(float(x.std(ddof=1)), 0.1, places=12)
+        self.assertAlmostEqual(float(autocorrelation(x)[1]), -0.999, places=9)
+        self.assertEqual(correlation_time(x), 1.0)
 
     def test_resolution_is_a_rectangle(self) -> None:
         # F.2.2.1: an indicator's step of dx contributes 0.29 dx.

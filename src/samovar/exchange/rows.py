@@ -80,8 +80,13 @@ def straight_rows(data: bytes, begin: int, separator: str, titles: list[str], be
     """
     if len(separator) > 1 or separator == " " or data.find(b'"') >= 0:
         return None
-    body = data[begin:] if begin else data
-    frame = _numbers_of(body, separator, titles)
+    # The parser counts no empty line among those it is to leave aside.
+    counted = all(line.strip() for line in data[:begin].split(b"\n")[:-1])
+    frame = (
+        _numbers_of(data, separator, titles, before)
+        if counted
+        else _numbers_of(data[begin:], separator, titles)
+    )
     if frame is None:
         return None
     # The parser has refused rows too long; a row too short, or none, has nothing in its last column.
@@ -90,10 +95,10 @@ def straight_rows(data: bytes, begin: int, separator: str, titles: list[str], be
     if len(short) == 0:
         return Found(frame, numbers)
     if len(short) > MOST_LOOKED_AT:
-        whole = body.count(separator.encode()) == frame.height * (len(titles) - 1)
-        whole = whole and body.count(b"\n") + (not body.endswith(b"\n")) == frame.height
+        whole = data.count(separator.encode(), begin) == frame.height * (len(titles) - 1)
+        whole = whole and data.count(b"\n", begin) + (not data.endswith(b"\n")) == frame.height
         return Found(frame, numbers) if whole else None
-    lines = lines_of(body.removesuffix(b"\n"))
+    lines = lines_of(data[begin:].removesuffix(b"\n"))
     if len(lines.begins) != frame.height:
         return None
     faults, keep = Faults(), np.ones(frame.height, dtype=bool)
@@ -107,21 +112,23 @@ def straight_rows(data: bytes, begin: int, separator: str, titles: list[str], be
     return Found(frame.filter(keep), numbers[keep], faults.all())
 
 
-def _numbers_of(body: bytes, separator: str, titles: list[str]) -> polars.DataFrame | None:
-    """The rows of a text whose lines all have their fields, mostly numbers; None where they are not."""
+def _numbers_of(data: bytes, separator: str, titles: list[str], skip: int = 0) -> polars.DataFrame | None:
+    """The rows of a text, its first `skip` lines left aside, whose lines all have their fields, mostly numbers; None
+    where they are not."""
     import polars
 
-    guessed, comma, nulls = _guessed(body, separator, titles)
+    guessed, comma, nulls = _guessed(data, separator, titles, skip)
     if sum(kind == polars.Float64 for kind in guessed.values()) < 0.5 * len(titles):
         return None
     # Each word for nothing that has to be looked out for costs time: those of the sample first, then all.
     for words in ([w for w in nulls if w not in _NULLS] or None, nulls):
         try:
             return polars.read_csv(
-                body,
+                data,
                 schema=guessed,
                 separator=separator,
                 has_header=False,
+                skip_rows=skip,
                 quote_char=None,
                 null_values=words,
                 decimal_comma=comma,
@@ -279,13 +286,13 @@ def parsed(path: Path, data: bytes, separator: str, titles: list[str], rows: int
 
 
 def _guessed(
-    data: bytes, separator: str, titles: list[str]
+    data: bytes, separator: str, titles: list[str], skip: int = 0
 ) -> tuple[dict[str, type[polars.DataType]], bool, list[str]]:
     """Which columns hold plain numbers, from rows here and there, whether they have decimal commas, and the words
     that stand in them for nothing."""
     import polars
 
-    lines = data[:40_000].split(b"\n")[:-1] or data.split(b"\n")
+    lines = (data[: 40_000 * (1 + skip // 50)].split(b"\n")[:-1] or data.split(b"\n"))[skip:]
     middle = len(data) // 2
     lines = lines[:80] + data[middle : middle + 40_000].split(b"\n")[1:-1][:80]
     plain, pointed, commas = [True] * len(titles), [False] * len(titles), [False] * len(titles)

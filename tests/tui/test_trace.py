@@ -1,0 +1,138 @@
+"""Trace through Textual's pilot: the list of held stretches, stretches left out, a note, another run beside, residuals,
+and the chart of what is shown."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from textual.pilot import Pilot
+from textual.widgets import Input
+
+from samovar.archive import Archive
+from samovar.tui.app import SamovarApp
+from samovar.tui.screens.trace import TracePlace
+from samovar.tui.sheets.ask import Ask
+from samovar.tui.sheets.choose import Choose
+from samovar.tui.widgets.strips import StripStack
+from tests.demo_archive import demo_archive
+from tests.tui.driving import Driven, text_of, until
+
+
+def place(app: SamovarApp) -> TracePlace:
+    assert isinstance(app.screen, TracePlace)
+    return app.screen
+
+
+class TraceTest(Driven):
+    async def open_run(self, app: SamovarApp, pilot: Pilot[None], number: int) -> None:
+        app.session.trace_run = number
+        await pilot.press("4")
+        await until(pilot, lambda: "steady" in text_of(app, "#panel"))
+
+    def test_the_list_of_held_stretches_zooms_to_the_chosen_one(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await self.open_run(app, pilot, 1)
+            await pilot.press("down", "down")
+            reading = place(app).reading_shown
+            assert reading is not None and len(reading.held) == 2
+            self.assertIn("▸▓ thermal", text_of(app, "#panel"))
+            await pilot.press("enter")
+            begin, end = place(app).span
+            held = reading.held[1]
+            self.assertLess(begin, held.start_s)
+            self.assertGreater(end, held.end_s)
+            self.assertLess(end - begin, 1.2 * (held.end_s - held.start_s))
+            self.assertEqual(place(app).cursor_s, held.start_s)
+            await pilot.press("up", "enter")
+            self.assertEqual(place(app).cursor_s, reading.held[0].start_s)
+            await pilot.press("a", "z", "z")
+            cool = reading.phases[-1]
+            self.assertLess(abs(place(app).span[0] - cool.start_s), 0.1 * cool.duration_s)
+
+        self.drive(steps)
+
+    def test_a_stretch_is_left_out_with_its_reason_and_comes_back(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await self.open_run(app, pilot, 4)
+            before = app.session.archive.runs.reading(4).steady["Tdie"].mean
+            await pilot.press("k")
+            self.assertEqual(app.session.archive.runs.annotations.excluded(4), [])
+            await pilot.press("space", *(["right"] * 4), "k")
+            await until(pilot, lambda: isinstance(app.screen, Ask))
+            await pilot.press("1")
+            await until(pilot, lambda: "left out of all figures" in text_of(app, "#panel"))
+            (out,) = app.session.archive.runs.annotations.excluded(4)
+            self.assertEqual(out.reason, "door opened")
+            self.assertIn("door opened", text_of(app, "#panel"))
+            after = app.session.archive.runs.reading(4)
+            self.assertLess(abs(after.steady["Tdie"].mean - before), 0.5)
+            # What is seen left out is left out of an export's reading too.
+            self.assertTrue(app.screen.query_one(StripStack).view.left_out)
+            await pilot.press("u")
+            await until(pilot, lambda: "left out of all figures" not in text_of(app, "#panel"))
+            self.assertEqual(app.session.archive.runs.annotations.excluded(4), [])
+
+        self.drive(steps)
+
+    def test_a_note_stays_with_the_run(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await self.open_run(app, pilot, 4)
+            await pilot.press("n")
+            await until(pilot, lambda: isinstance(app.screen, Ask))
+            app.screen.query_one(Input).value = "second mounting"
+            await pilot.press("enter")
+            await until(pilot, lambda: "second mounting" in text_of(app, "#panel"))
+            self.assertEqual(app.session.archive.runs.annotations.note(4), "second mounting")
+
+        self.drive(steps)
+
+    def test_another_run_beside_this_one_and_the_chart_of_both(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await self.open_run(app, pilot, 18)
+            await pilot.press("w")
+            await until(pilot, lambda: isinstance(app.screen, Choose))
+            await pilot.press("enter")
+            await until(pilot, lambda: "beside r00" in text_of(app, "#panel"))
+            panel = text_of(app, "#panel")
+            self.assertRegex(panel, r"rise +71\.\d +\d+\.\d +[−+]\d+\.\d ±")
+            self.assertIn("throttles", panel)
+            specs = app.screen.query_one(StripStack).view.specs
+            self.assertTrue(all(s.other is not None for s in specs if s.quantity in ("temperature", "power")))
+            await pilot.press("o")
+            specs = app.screen.query_one(StripStack).view.specs
+            self.assertEqual(specs[1].title, "Residual")
+            chart = self.folder / "both.svg"
+            await pilot.press("z", "e")
+            await until(pilot, lambda: isinstance(app.screen, Ask))
+            app.screen.query_one(Input).value = str(chart)
+            await pilot.press("enter")
+            await until(pilot, chart.exists)
+            await until(pilot, lambda: chart.read_text(encoding="utf-8").endswith("</svg>\n"))
+            self.assertIn("thermal model", chart.read_text(encoding="utf-8"))
+            await pilot.press("w")
+            await until(pilot, lambda: "beside r00" not in text_of(app, "#panel"))
+
+        self.drive(steps)
+
+
+class ExportedTest(Driven):
+    def test_an_exported_run_reads_as_the_run_does_with_all_that_was_set_by_hand(self) -> None:
+        from samovar.core.exclusions import Exclusion
+        from samovar.exchange.export import export_recording
+        from samovar.lookup import reading_of
+
+        where: Path = demo_archive(self.folder)
+        with Archive(where) as archive:
+            said = archive.runs.annotations
+            said.set_excluded(4, [Exclusion(600.0, 640.0, "panel taken off")])
+            said.set_window(4, (900.0, 1200.0))
+            run = archive.runs.run(4)
+            assert run is not None
+            export_recording(archive.runs.recording(4), self.folder / "r.csv", run.facts, *said.by_hand(4))
+        _, ours, _ = reading_of("r0004", None, None, where)
+        _, theirs, _ = reading_of(str(self.folder / "r.csv"), None, None, where)
+        self.assertEqual(ours.judgement, theirs.judgement)
+        self.assertEqual([(h.by, h.start_s) for h in ours.held], [(h.by, h.start_s) for h in theirs.held])
+        assert ours.window is not None and theirs.window is not None
+        self.assertEqual(ours.window.span, theirs.window.span)
+        self.assertAlmostEqual(ours.steady["Tdie"].mean, theirs.steady["Tdie"].mean, places=6)
