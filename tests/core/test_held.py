@@ -167,6 +167,15 @@ class PhasesTest(unittest.TestCase):
                 self.assertAlmostEqual(phases[1].start_s, 120.0, delta=2.0)
                 self.assertAlmostEqual(phases[1].end_s, 1320.0, delta=2.0)
 
+    def test_from_a_temperature_alone(self) -> None:
+        whole = simple_run()
+        phases = find_phases(Recording(whole.channels[:1], whole.time_s, whole.values[:1]))
+        self.assertEqual([p.name for p in phases], ["idle", "load", "cool-down"])
+        self.assertAlmostEqual(phases[1].start_s, 120.0, delta=4.0)
+        self.assertAlmostEqual(phases[1].end_s, 1320.0, delta=6.0)
+        flat = Recording(whole.channels[:1], whole.time_s, np.full((1, len(whole.time_s)), 40.0))
+        self.assertEqual([p.name for p in find_phases(flat)], ["load"])
+
     def test_begins_and_ends_under_load(self) -> None:
         whole = simple_run()
         part = Recording(whole.channels, whole.time_s[200:900] - 200.0, whole.values[:, 200:900])

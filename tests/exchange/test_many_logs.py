@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from samovar.exchange.logs import Log, read_log
+from samovar.exchange.problems import InputError
 
 ROWS = 240
 START = dt.datetime(2026, 3, 4, 18, 20, 11)
@@ -244,6 +245,25 @@ class ManyLogsTest(unittest.TestCase):
     def test_rows_that_share_a_second_are_spread_over_it(self) -> None:
         log = self.read(timed("Time", lambda t: at(t // 4).strftime("%H:%M:%S")))
         np.testing.assert_allclose(np.diff(log.recording.time_s), 0.25, atol=1e-6)
+
+    def test_times_passed_as_people_write_them(self) -> None:
+        forms = {
+            "0m05s": lambda t: f"{int(t) // 60}m{int(t) % 60:02d}s",
+            "0 h 0 min 5 s": lambda t: f"0 h {int(t) // 60} min {int(t) % 60} s",
+            "0'05\"": lambda t: f"{int(t) // 60}'{int(t) % 60:02d}\"",
+            "PT0M5S": lambda t: f"PT{int(t) // 60}M{int(t) % 60}S",
+        }
+        for name, form in forms.items():
+            with self.subTest(times=name):
+                self.check(self.read(timed("Elapsed", form)))
+
+    def test_one_column_and_nothing_else(self) -> None:
+        log = self.read("CPU Temp (°C)\n" + "".join(f"{r[1]}\n" for r in RUN))
+        self.assertEqual(len(log.recording.time_s), ROWS)
+        np.testing.assert_allclose(log.recording.values[0], np.array(RUN).T[1], atol=0.02)
+        self.assertEqual(log.warnings, ["no column of times: rows are taken as one second apart"])
+        with self.assertRaises(InputError):
+            self.read("Dear reader\n" + "".join(f"{r[1]}\n" for r in RUN))
 
     def test_two_of_one_title_are_two_channels_with_the_unit_of_each(self) -> None:
         log = self.read(

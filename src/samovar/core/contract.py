@@ -37,9 +37,9 @@ def as_contract(reading: Reading, recording: Recording | None = None) -> dict[st
                 "role": c.role,
                 "domain": c.domain,
                 "valid": valid,
-                "invalid": reading.rows - valid,
+                "invalid": max(0, due - valid),
             }
-            for c, valid in zip(reading.channels, reading.valid, strict=True)
+            for c, valid, due in zip(reading.channels, reading.valid, reading.due, strict=True)
         ],
         "phases": [
             {"name": p.name, "start_s": plain(p.start_s), "end_s": plain(p.end_s)} for p in reading.phases

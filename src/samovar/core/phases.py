@@ -169,7 +169,8 @@ def _from_temperature(recording: Recording) -> Array | None:
             # Down the slope from its beginning: back to where it was still level.
             while stop > start + 1 and slope[stop - 1] < 0.05 * steepest:
                 stop -= 1
-        busy[start:stop] = 1.0
+        # Smoothing sees every edge early by its own reach.
+        busy[min(start + width, a) : min(stop + width, len(t))] = 1.0
     return busy
 
 

@@ -17,7 +17,7 @@ from samovar.core.idle import idle_load
 from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
-from samovar.core.recording import Array, Gap, Recording
+from samovar.core.recording import Array, Gap, Recording, stride_of
 from samovar.core.steady import SteadyWindow, remaining_k
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
@@ -79,7 +79,8 @@ class ThermalFigures:
 
 @dataclass(frozen=True)
 class Reading:
-    """Everything computed from one recording. Times in seconds from the first sample."""
+    """Everything computed from one recording. Times in seconds from the first sample. `valid` counts each channel's
+    values, `due` how many it should have at the rate at which it is read."""
 
     rows: int
     duration_s: float
@@ -88,6 +89,7 @@ class Reading:
     warnings: list[str]
     channels: tuple[Channel, ...]
     valid: list[int]
+    due: list[int]
     phases: list[Phase]
     window: SteadyWindow | None
     steady: dict[str, SteadyFigures]
@@ -158,6 +160,7 @@ def read(
         warnings=[*(warnings or []), *doubts(recording, load, held, facts)],
         channels=recording.channels,
         valid=[int(v) for v in np.isfinite(recording.values).sum(axis=1)],
+        due=[-(-len(recording.time_s) // stride_of(row)) for row in recording.values],
         phases=phases,
         window=window,
         steady=steady,

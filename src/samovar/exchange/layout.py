@@ -11,10 +11,14 @@ from dataclasses import dataclass
 from samovar.exchange.cells import FLAGS, is_nothing, is_number
 from samovar.exchange.encoding import mended
 from samovar.exchange.moments import looks_like_moment
+from samovar.exchange.titles import split_title
 from samovar.exchange.units_of_logs import known_unit
 
 SEPARATORS = (",", ";", "\t", "|", "  ", " ")
 """The last two are runs of two spaces and more, and of any."""
+NO_SEPARATOR = "\x1f"
+"""Stands for the separator where there is but one column."""
+LEAST_ROWS = 8
 LOOK_LINES = 400
 SCORED_LINES = 60
 """So many lines behind the first that look like a log's tell the separator."""
@@ -95,7 +99,7 @@ def find_layout(lines: Sequence[str]) -> Layout | None:
     best = max(SEPARATORS, key=lambda s: scores[s][0])
     score, width = scores[best]
     if score <= 0:
-        return None
+        return _one_column(head)
     data = next(
         k
         for k, line in enumerate(head)
@@ -128,6 +132,17 @@ def find_layout(lines: Sequence[str]) -> Layout | None:
     if len(above) > 1 and len(set(titles)) < len(titles) - titles.count("") and not units:
         titles = _with_groups(titles, [mended(g).strip() for g in _fitted(above[1][1], width)])
     return Layout(best, width, titles, units, header, data)
+
+
+def _one_column(head: Sequence[str]) -> Layout | None:
+    """The layout of a title with numbers under it and nothing beside them; None where it is not that."""
+    asked = [(k, line.strip()) for k, line in enumerate(head) if line.strip() and not is_comment(line)]
+    if len(asked) < LEAST_ROWS + 1 or is_number(asked[0][1]) or not known_unit(split_title(asked[0][1])[1]):
+        return None
+    under = [line for _, line in asked[1:]]
+    if sum(is_number(line) or is_nothing(line) for line in under) < 0.9 * len(under):
+        return None
+    return Layout(NO_SEPARATOR, 1, [mended(asked[0][1]).strip('"')], [], asked[0][0], asked[1][0])
 
 
 def _fitted(cells: Sequence[str], width: int) -> list[str]:

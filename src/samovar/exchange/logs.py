@@ -13,7 +13,15 @@ from samovar.core.recording import Recording
 from samovar.exchange.cells import NumberStyle, is_number, numbers, split_unit, style_of
 from samovar.exchange.log_map import NONE
 from samovar.exchange.long_form import widened
-from samovar.exchange.moments import Moments, looks_like_moment, read_moments, scaled, spread
+from samovar.exchange.moments import (
+    Moments,
+    is_duration,
+    looks_like_moment,
+    read_durations,
+    read_moments,
+    scaled,
+    spread,
+)
 from samovar.exchange.plausible import usable
 from samovar.exchange.problems import InputError
 from samovar.exchange.table import Table, read_table, unique_names
@@ -244,6 +252,8 @@ def _moments(table: Table, columns: list[str], style: NumberStyle) -> Moments:
         return Moments(np.array(micros.to_numpy(), dtype=float) / 1e6)
     if series.dtype.is_(polars.String):
         cells = _some(series)
+        if sum(is_duration(c) for c in cells) > 0.5 * len(cells):
+            return read_durations(series)
         plain = sum(is_number(c) and ":" not in c for c in cells)
         if plain < 0.5 * len(cells):
             return read_moments(series, is_elapsed_title(title))

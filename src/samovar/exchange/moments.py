@@ -30,6 +30,14 @@ _COMPACT = re.compile(
     r"^(?P<y>20\d{2})(?P<mo>[01]\d)(?P<d>[0-3]\d)[T_\- ]?(?P<h>[0-2]\d)(?P<m>[0-5]\d)(?P<s>[0-5]\d)$"
 )
 
+_DURATION = re.compile(
+    r"^\s*(?:PT)?(?=[\d.,]+\s*[A-Za-z'′\"″])(?:(?P<h>\d+)\s*h(?:rs?|ours?)?)?[\s:]*"
+    r"(?:(?P<m>\d+)\s*(?:m(?:in(?:utes?)?)?|['′]))?[\s:]*"
+    r"(?:(?P<s>\d+(?:[.,]\d+)?)\s*(?:s(?:ec(?:onds?)?)?|[\"″]|''|$))?\s*$",
+    re.IGNORECASE,
+)
+"""Time passed as people write it: 0m05s, 1 h 2 min, PT1M5S, 5'07\"."""
+
 
 @dataclass(frozen=True, slots=True)
 class Moments:
@@ -44,10 +52,34 @@ def looks_like_moment(cell: str) -> bool:
     cell = cell.strip().strip('"')
     if len(cell) < 4 or len(cell) > 40 or not any(c.isdigit() for c in cell):
         return False
+    if is_duration(cell):
+        return True
     found = _MOMENT.match(cell)
     return _COMPACT.match(cell) is not None or (
         found is not None and bool(_has_date(found) or found["m"] or found["hh"])
     )
+
+
+def is_duration(cell: str) -> bool:
+    """Whether a cell tells a time passed in hours, minutes and seconds by their letters or primes; seconds alone are
+    a number with its unit."""
+    found = _DURATION.match(cell)
+    return found is not None and (found["m"] is not None or found["h"] is not None)
+
+
+def read_durations(series: polars.Series) -> Moments:
+    """Times passed as people write them, in seconds; NaN where a cell tells none."""
+    import polars
+
+    texts = series.cast(polars.String).str.strip_chars()
+    table = {}
+    for cell in texts.unique().to_list():
+        found = _DURATION.match(cell) if cell else None
+        if found is not None and any(found.groups()):
+            seconds = float((found["s"] or "0").replace(",", "."))
+            table[cell] = 3600.0 * int(found["h"] or 0) + 60.0 * int(found["m"] or 0) + seconds
+    filled = texts.replace_strict(table, default=None, return_dtype=polars.Float64)
+    return Moments(np.array(filled.to_numpy(), dtype=float))
 
 
 def _has_date(found: re.Match[str]) -> bool:
