@@ -244,8 +244,9 @@ class RunStore:
             row is not None
             and row.method_version == METHOD_VERSION
             and _same(row.reference_clock_mhz, reference)
+            and (kept := _kept(row.body)) is not None
         ):
-            return from_plain(row.body)
+            return kept
         recording = without(self.recording(number), self.annotations.excluded(number))
         reading = read(recording, run.facts, None, reference, self.annotations.window(number))
         if run.state != "recording":
@@ -256,7 +257,7 @@ class RunStore:
         """A run's reading as it was last stored, were it of an older method; None where there is none."""
         with self._engine.connect() as connection:
             body = connection.execute(select(FINDING.c.body).where(FINDING.c.run_id == number)).scalar()
-        return None if body is None else from_plain(body)
+        return None if body is None else _kept(body)
 
     def store_reading(self, number: int, reading: Reading) -> None:
         """Keep a reading computed elsewhere with nothing but the run's own data."""
@@ -346,6 +347,14 @@ class RunStore:
                 select(HAND_READING).where(HAND_READING.c.run_id == number).order_by(HAND_READING.c.at_s)
             ).all()
         return [HandReading(r.at_s, r.quantity, r.value, r.half_width, r.unit, r.instrument) for r in rows]
+
+
+def _kept(body: dict[str, Any]) -> Reading | None:
+    """A reading as it was stored; None where it was stored in another form, and has to be computed again."""
+    try:
+        return from_plain(body)
+    except (KeyError, TypeError):
+        return None
 
 
 def _wanted_reference(others: float | None, own: float | None) -> float | None:

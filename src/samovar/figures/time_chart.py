@@ -60,13 +60,13 @@ def time_chart(
         len(heights), 1, sharex=True, squeeze=False, gridspec_kw={"height_ratios": heights}
     )[:, 0]
     envelope = Envelope(recording.time_s, recording.values)
-    end_s = max(recording.duration_s, 1.0)
+    span = extras.span_s or (0.0, max(recording.duration_s, 1.0))
     for axes, (quantity, unit, roles, _) in zip(rows, strips, strict=False):
-        _strip(axes, recording, envelope, quantity, unit, roles, end_s)
-        _limits(axes, quantity, facts, end_s)
+        _strip(axes, recording, envelope, quantity, unit, roles, span)
+        _limits(axes, quantity, facts, span[1])
         _shade(axes, reading)
         _extras(axes, recording, quantity, extras)
-    begin_s, until_s = extras.span_s or (0.0, end_s)
+    begin_s, until_s = span
     for phase in reading.phases:
         start, stop = max(phase.start_s, begin_s), min(phase.end_s, until_s)
         middle = 0.5 * (start + stop)
@@ -80,7 +80,7 @@ def time_chart(
                 fontsize=9,
                 color=PAPER.soft,
             )
-    _ribbon(rows[-1], reading, recording, end_s)
+    _ribbon(rows[-1], reading, recording, span)
     minutes_axis(rows[-1], until_s - begin_s)
     rows[-1].set_xlim(begin_s, until_s)
     figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
@@ -95,12 +95,12 @@ def _strip(
     quantity: str,
     unit: str,
     roles: tuple[str, ...],
-    end_s: float,
+    span: tuple[float, float],
 ) -> None:
     colour = PAPER.quantity[quantity]
     indices = recording.find(quantity, roles) or recording.find(quantity)[:1]
-    low, high = envelope.columns(indices, 0.0, end_s, _COLUMNS)
-    at = (np.arange(_COLUMNS) + 0.5) * end_s / _COLUMNS
+    low, high = envelope.columns(indices, *span, _COLUMNS)
+    at = span[0] + (np.arange(_COLUMNS) + 0.5) * (span[1] - span[0]) / _COLUMNS
     several_cores = quantity == "clock" and len(indices) > 2
     if several_cores:
         # Many cores are one band from the slowest to the fastest, and their mean.
@@ -193,7 +193,7 @@ def _shade(axes: Axes, reading: Reading) -> None:
         axes.axvspan(window.start_s, window.end_s, color=PAPER.line, alpha=0.5, lw=0, zorder=0)
 
 
-def _ribbon(axes: Axes, reading: Reading, recording: Recording, end_s: float) -> None:
+def _ribbon(axes: Axes, reading: Reading, recording: Recording, span: tuple[float, float]) -> None:
     axes.set_yticks([])
     axes.set_ylim(0.0, 1.0)
     axes.set_ylabel("held by", fontsize=9, rotation=0, ha="right", va="center")
@@ -204,11 +204,14 @@ def _ribbon(axes: Axes, reading: Reading, recording: Recording, end_s: float) ->
         axes.axvspan(
             held.start_s, held.end_s, facecolor="white", edgecolor=colour, hatch=HATCH[held.by], lw=0.8
         )
-        if held.end_s - held.start_s > 0.08 * end_s:
+        # What lies outside of what is shown makes no room for words.
+        start, stop = max(held.start_s, span[0]), min(held.end_s, span[1])
+        shown = (stop - start) / (span[1] - span[0])
+        if shown > 0.08:
             loss = f", −{held.clock_loss_pct:.0f} % clock" if held.clock_loss_pct is not None else ""
-            wide = held.end_s - held.start_s > 0.24 * end_s
+            wide = shown > 0.24
             axes.text(
-                0.5 * (held.start_s + held.end_s),
+                0.5 * (start + stop),
                 0.5,
                 held.by + (loss if wide else ""),
                 ha="center",
@@ -219,7 +222,7 @@ def _ribbon(axes: Axes, reading: Reading, recording: Recording, end_s: float) ->
                 bbox={"facecolor": "white", "edgecolor": "none", "pad": 1.5},
             )
     for mark in recording.marks:
-        if mark.text.startswith(("load on", "load off")):
+        if mark.text.startswith(("load on", "load off")) or not span[0] <= mark.at_s <= span[1]:
             continue
         axes.annotate(
             mark.text,
