@@ -35,6 +35,8 @@ class Chip:
     burst: float = math.inf
     burst_s: float = 0.0
     policy_c: float = math.inf
+    skin_c: float = math.inf
+    """What a policy lets the case's skin come to: a slow temperature apart from the die's."""
     cap_mhz: float = math.inf
     together_w: float = math.inf
     saw_k: float = 0.0
@@ -74,6 +76,7 @@ class Trace:
     gpu: np.ndarray
     use: np.ndarray
     room: np.ndarray
+    skin: np.ndarray
     truth: np.ndarray
 
 
@@ -81,11 +84,11 @@ def live(chip: Chip, script: Script, seconds: float, seed: int) -> Trace:
     """Let the chip live through a story."""
     rng = random.Random(seed)
     n = round(seconds / STEP_S)
-    rows = np.zeros((7, n))
+    rows = np.zeros((8, n))
     truth = np.full(n, "none", dtype=object)
     state = [0.0] * len(chip.stages)
     clock, thermal_mhz, sawing, sawn, since = chip.natural, chip.natural, False, False, 0.0
-    now = Now()
+    now, skin_k, given = Now(), 0.0, 1.0
     watts = 0.06 * chip.heat_w
     idle_w = watts
     for k in range(n):
@@ -121,6 +124,13 @@ def live(chip: Chip, script: Script, seconds: float, seed: int) -> Trace:
             if chip.cap_mhz < target:
                 why, target = "unexplained", chip.cap_mhz
             level = min(chip.limit, chip.policy_c)
+            if chip.skin_c < math.inf:
+                over = (
+                    room + skin_k - chip.skin_c + 60.0 * (rows[7, k - 1] - rows[7, k - 6] if k > 5 else 0.0)
+                )
+                given = min(1.1, max(0.2, given - 0.004 * over * STEP_S))
+                if given * natural < target:
+                    why, target = "firmware", given * natural
             if chip.saw_k:
                 sawing = die > level or (sawing and die > level - chip.saw_k)
                 thermal_mhz = 0.42 * chip.natural if sawing else chip.natural * 1.2
@@ -140,13 +150,25 @@ def live(chip: Chip, script: Script, seconds: float, seed: int) -> Trace:
                 why = "none"
         else:
             clock, watts, thermal_mhz = 0.2 * chip.natural, idle_w * (1 + 0.05 * rng.random()), chip.natural
+        skin_k += (0.35 * (chip.limit - chip.room) / chip.heat_w * watts - skin_k) * (
+            1 - math.exp(-STEP_S / 90.0)
+        )
         for i, (resistance, tau) in enumerate(chip.stages):
             state[i] += (resistance * (watts + 0.3 * (now.gpu_w if i else 0.0)) - state[i]) * (
                 1 - math.exp(-STEP_S / tau)
             )
-        rows[:, k] = die, clock, watts, now.gpu_w, 100.0 * now.load * now.share if on else 1.5, room, t
+        rows[:, k] = (
+            die,
+            clock,
+            watts,
+            now.gpu_w,
+            100.0 * now.load * now.share if on else 1.5,
+            room,
+            t,
+            room + skin_k,
+        )
         truth[k] = why
-    return Trace(rows[6], rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], truth)
+    return Trace(rows[6], rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[7], truth)
 
 
 @dataclass(frozen=True)
@@ -200,6 +222,9 @@ def logged(
                 np.round(trace.gpu[at] + rng.normal(0, 0.1, n), 1),
             )
         )
+    if math.isfinite(chip.skin_c):
+        skin = trace.skin[at] + rng.normal(0, 0.05, n)
+        rows.append((Channel("Skin", "temperature", "°C", "surface", "case"), np.round(skin, 1)))
     channels, values = tuple(c for c, _ in rows), np.array([v for _, v in rows])
     if "spikes" in odd:
         for row, value in ((0, 127.0), (1, 999.0), (4, 0.0), (0, 0.0)):

@@ -100,6 +100,13 @@ def skin_slow(r: random.Random) -> Told:
     return chip, plain, "hot"
 
 
+def skin_of_the_case(r: random.Random) -> Told:
+    """What is minded is not the die at all, but the case in the hand: power gives way as that warms."""
+    chip = a_chip(r, r.uniform(-25, -10))
+    chip.skin_c = chip.room + r.uniform(0.18, 0.27) * (chip.limit - chip.room)
+    return chip, plain, "hot"
+
+
 def graphics_join(r: random.Random) -> Told:
     chip = a_chip(r, r.uniform(-30, -10))
     chip.together_w = chip.heat_w * r.uniform(1.12, 1.35)
@@ -207,7 +214,7 @@ def a_hunting_fan(r: random.Random) -> Told:
 
 
 SEEN: list[Callable[[random.Random], Told]] = [
-    burst_then_sustained, two_budgets, pegged, pegged_fast, sawtooth, until_the_fan_came, skin, skin_slow,
+    burst_then_sustained, two_budgets, pegged, pegged_fast, sawtooth, until_the_fan_came, skin, skin_slow, skin_of_the_case,
     graphics_join, graphics_come_and_go, power_then_heat, a_cap_nobody_explains,
 ]  # fmt: skip
 QUIET: list[Callable[[random.Random], Told]] = [

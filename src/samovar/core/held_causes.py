@@ -28,6 +28,9 @@ HOT_C = 77.0
 """Where the limit is not known: a regulated temperature from here on is taken for the chip's own."""
 GRAPHICS_SHARE = 0.15
 HEAVIER = 1.04
+SAME_CLOCK_SHARE = 0.003
+SETTLES_S = 5.0
+"""So long after it began a stretch is at its level."""
 SAW_S = 45.0
 """Teeth of a sawtooth stand no further apart than this."""
 SAW_K = 25.0
@@ -36,7 +39,7 @@ SAW_K = 25.0
 def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Mask]:
     """A cause for every held sample, the empty string elsewhere; and which samples are held, those between the
     teeth of a sawtooth included. Both of shape (n,), as `held`."""
-    kinds = regulated(load, 0, len(held))
+    kinds = regulated(load)
     pegged, eaten = _pegged(load, facts), _eaten_by_graphics(load, facts)
     held = held | (_between_teeth(load, held, pegged | (kinds == "temperature")) & load.active)
     for saw in teeth(load, load.active & ~eaten):
@@ -86,9 +89,15 @@ def _second_look(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
         whole = set(kinds[a:b]) <= {"power", "clock", ""} and _one_level(load, a, b, 0.06)
         for first, last in [(a, b)] if whole else _same(kinds, a, b):
             if whole or (kinds[first] in ("power", "clock") and _one_level(load, first, last)):
-                begin = first + min(load.samples(10.0), (last - first) // 4)
+                begin = first + min(load.samples(SETTLES_S), (last - first) // 4)
                 if told := kept_constant(load, begin, last):
                     kinds[first:last] = told
+    # What a gap parts from it, at the very same clock, is still the same fixed clock.
+    fixed = [float(np.median(load.clock[a:b])) for a, b in mask_runs(kinds == "clock")]
+    for a, b in mask_runs(held & (kinds == "")):
+        level = float(np.median(load.clock[a:b]))
+        if any(abs(level - other) < SAME_CLOCK_SHARE * other for other in fixed):
+            kinds[a:b] = "clock"
 
 
 def _one_level(load: LoadSignals, a: int, b: int, share: float = 0.03) -> bool:
@@ -191,7 +200,7 @@ def _when_all_is_constant(load: LoadSignals, facts: Facts, held: Mask, a: int, b
         begins = a == 0 or not held[a - 1]
         if begins and abs(float(np.median(load.die[onset])) - level) < 1.5 and rising > 1.5 and level > 50.0:
             return "temperature"
-        kept = kept_constant(load, a + min(load.samples(10.0), (b - a) // 4), b)
+        kept = kept_constant(load, a + min(load.samples(SETTLES_S), (b - a) // 4), b)
         if kept:
             return kept
     budget = facts.cpu.sustained_power_w

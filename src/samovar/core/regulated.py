@@ -42,28 +42,29 @@ SAME_LEVEL_SHARE = 0.012
 SAME_LEVEL_K = 1.5
 
 
-def regulated(load: LoadSignals, a: int, b: int) -> Kinds:
-    """What was regulated at each of the samples from a to b.
+def regulated(load: LoadSignals) -> Kinds:
+    """What was regulated at each of the load's samples.
 
     Returns:
-        Shape (b − a,): `power`, `temperature` (the die's), `clock`, the name of another temperature with a leading
+        Shape (n,): `power`, `temperature` (the die's), `clock`, the name of another temperature with a leading
         `@`, or the empty string where nothing tells.
     """
-    kinds: Kinds = np.full(b - a, "", dtype=object)
-    power = None if load.power is None else _Series.of(load.power, load, True, a, b)
-    clock = _Series.of(load.clock, load, True, a, b)
-    die = None if load.die is None else _Series.of(load.die, load, False, a, b)
-    edge = None if load.die is None else _Series.of(upper_edge(load), load, False, a, b)
+    n = len(load.clock)
+    kinds: Kinds = np.full(n, "", dtype=object)
+    power = None if load.power is None else _Series.of(load.power, load, True)
+    clock = _Series.of(load.clock, load, True)
+    die = None if load.die is None else _Series.of(load.die, load, False)
+    edge = None if load.die is None else _Series.of(upper_edge(load), load, False)
     tolerance_k, warm = _tolerance_k(load)
     graphics = None
     if load.gpu_power is not None and load.power is not None:
-        graphics = _Series.of(load.gpu_power / max(float(np.median(load.power)), 1e-6), load, False, a, b)
-    others = {n: _Series.of(row, load, False, a, b) for n, row in load.elsewhere.items()}
+        graphics = _Series.of(load.gpu_power / max(float(np.median(load.power)), 1e-6), load, False)
+    others = {n: _Series.of(row, load, False) for n, row in load.elsewhere.items()}
     for window_s in WINDOWS_S:
         width = load.samples(window_s)
-        if width < 4 or (width > b - a and window_s > WINDOWS_S[0]):
+        if width < 4 or (width > n and window_s > WINDOWS_S[0]):
             continue
-        width = min(width, b - a)
+        width = min(width, n)
         slow = window_s >= 100.0
         undecided = kinds == ""
         step = load.samples(STEP_S)
@@ -73,7 +74,7 @@ def regulated(load: LoadSignals, a: int, b: int) -> Kinds:
             sinking = clock.sinks(width, 0.5 * MOVES_SHARE, step)
         if die is not None and edge is not None:
             saws = die.moves(width, MOVES_K) & (power or clock).moves(width, 2 * MOVES_SHARE)
-            seen = warm[a:b] & (averaged(load.die_seen[a:b].astype(np.float64), width) > 0.7)
+            seen = warm & (averaged(load.die_seen.astype(np.float64), width) > 0.7)
             if graphics is not None and power is not None:
                 # What the graphics side takes away at such a moment, no temperature does.
                 seen &= graphics.span(width) < 0.05
@@ -91,10 +92,9 @@ def regulated(load: LoadSignals, a: int, b: int) -> Kinds:
                 kinds[undecided & kept & die.moves(width, MOVES_K)] = "clock"
         if window_s >= 120.0:
             for name, row in others.items():
-                undecided = kinds == ""
-                kinds[undecided & row.flat(width, 0.6) & sinking & ~_was_flat(row, sinking, width)] = (
-                    "@" + name
-                )
+                # A temperature that never moves at all regulates nothing.
+                if bool(row.moves(width, MOVES_K).any()):
+                    kinds[(kinds == "") & row.flat(width, 0.6) & sinking] = "@" + name
     _drop_short(kinds, "power", load.samples(6.0))
     _drop_short(kinds, "temperature", load.samples(SHORTEST_REGULATION_S))
     return kinds
@@ -123,9 +123,9 @@ class _Series:
         self._slower: _Series | None = None
 
     @classmethod
-    def of(cls, x: Array, load: LoadSignals, relative: bool, a: int, b: int) -> _Series:
+    def of(cls, x: Array, load: LoadSignals, relative: bool) -> _Series:
         # Where the load was not at its full demand, its edges above all, nothing is to be learnt.
-        x = nearest_known(np.where(load.active, x, np.nan))[a:b]
+        x = nearest_known(np.where(load.active, x, np.nan))
         scale = max(float(np.median(np.abs(x))), 1e-6) if relative else 1.0
         scaled = x / scale
         width = load.samples(5.0)
@@ -200,7 +200,8 @@ def kept_constant(load: LoadSignals, a: int, b: int) -> str:
     power, clock = load.power[a:b][part], load.clock[a:b][part]
     rises, rises_sure = _goes_along(die, power / max(float(power.mean()), 1e-6), load)
     gives, gives_sure = _goes_along(die, clock / max(float(clock.mean()), 1e-6), load)
-    if rises_sure > SURE and rises > 0 and rises > 1.5 * abs(gives):
+    # A budget that is given up bit by bit takes clock and temperature down with it: that is no fixed clock.
+    if rises_sure > SURE and rises > 0 and abs(gives) < 0.25 * rises:
         return "clock"
     if gives_sure > SURE and gives < 0 and abs(gives) > 0.6 * abs(rises):
         return "power"
@@ -269,11 +270,6 @@ def _level(group: list[tuple[int, float]]) -> float:
 def _extreme(x: Array, sign: float) -> float | None:
     known = x[np.isfinite(x)]
     return float(sign * (sign * known).max()) if len(known) else None
-
-
-def _was_flat(row: _Series, sinking: Mask, width: int) -> Mask:
-    """A temperature that never moves at all regulates nothing."""
-    return np.full(len(sinking), not bool(row.moves(width, MOVES_K).any()))
 
 
 def _drop_short(kinds: Kinds, name: str, least: int) -> None:
