@@ -141,6 +141,8 @@ def power_then_heat(r: random.Random) -> Told:
 
 def a_cap_nobody_explains(r: random.Random) -> Told:
     chip = a_chip(r, r.uniform(-40, -15))
+    # Only leakage tells a fixed clock from a fixed power: a chip that leaks as hot silicon does.
+    chip.leak = r.uniform(0.12, 0.22)
     since, low = IDLE_S + r.uniform(100, 300), r.uniform(0.6, 0.85)
 
     def script(t: float, chip: Chip, now: Now) -> None:

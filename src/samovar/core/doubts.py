@@ -54,7 +54,8 @@ def _limit(recording: Recording, load: Phase, held: list[HeldStretch], facts: Fa
 
 def _budget(recording: Recording, load: Phase, held: list[HeldStretch], facts: Facts) -> list[str]:
     sustained, index = facts.cpu.sustained_power_w, recording.package_power
-    if sustained is None or index is None:
+    if sustained is None or index is None or any(h.by == "shared" for h in held):
+        # Beside the graphics side a part of the budget is all there is.
         return []
     known = [w for w in (sustained, facts.cpu.burst_power_w) if w is not None]
     late = [h for h in held if h.by == "power" and h.end_s - h.start_s >= LONG_ENOUGH_S]
