@@ -38,6 +38,8 @@ class TracePlace(Sight):
         Binding(
             "d", "details", "Details", show=False, tooltip="in a narrow window: what the run says, in full"
         ),
+        Binding("pagedown", "scroll(1)", "Scroll", show=False, tooltip="the panel at the right further down"),
+        Binding("pageup", "scroll(-1)", "Scroll", show=False, tooltip="the panel back up"),
         Binding(
             "e", "export", "Export", tooltip="the samples as CSV or Parquet, or what is shown as SVG or PDF"
         ),
@@ -55,7 +57,8 @@ class TracePlace(Sight):
     #trace-brief { height: 1; padding: 0 1; display: none; }
     TracePlace.-narrow #trace-brief { display: block; }
     TracePlace.-narrow #side { display: none; }
-    TracePlace.-narrow.-details #side { display: block; }
+    TracePlace.-narrow.-details #side { display: block; width: 1fr; }
+    TracePlace.-narrow.-details #trace-strips { display: none; }
     """
 
     def __init__(self) -> None:

@@ -167,20 +167,21 @@ def panel_text(
 def _beside(text: Text, palette: Palette, found: TracedRun) -> None:
     """Figures of both runs, and how far the other's lie from this one's."""
     assert found.comparison is not None and found.other is not None and found.other_reading is not None
-    text.append(f"{'':<10}{found.run.id:>7}{found.other.id:>8}{'change':>8}\n", palette.soft)
+    text.append(f"{'':<8}{found.run.id:>7}{found.other.id:>7}{'change':>8}\n", palette.soft)
     for one in found.comparison.figures:
         decimals = 3 if one.unit == "K/W" else 0 if one.unit in ("MHz", "rpm", "1/s") else 1
         sides = ["–" if m is None else f"{m.value:.{decimals}f}" for m in (one.first, one.second)]
         change = one.difference
         shown = "" if change is None else rounded(change.value, change.half_width, True, decimals)
-        text.append(f"{one.name[:10]:<10}", palette.soft)
-        text.append(f"{sides[0]:>7}{sides[1]:>8}", palette.text)
+        name = one.name if one.unit != "K/W" else "R, K/W"
+        text.append(f"{name[:8]:<8}", palette.soft)
+        text.append(f"{sides[0]:>7}{sides[1]:>7}", palette.text)
         text.append(f"{shown:>8}", f"bold {palette.text}")
         if change is not None and change.half_width is not None:
             text.append(f" ±{rounded_width(change.half_width, decimals)}", palette.soft)
         text.append("\n")
     ours, theirs = found.reading.judgement or "not judged", found.other_reading.judgement or "not judged"
-    text.append("judged    ", palette.soft)
+    text.append("judged  ", palette.soft)
     text.append(f"{ours} → {theirs}\n" if ours != theirs else f"{ours}, both\n")
 
 
@@ -219,13 +220,14 @@ def _totals(text: Text, palette: Palette, totals: LoadTotals, head: Callable[[st
         lines.append(("core voltage", f"{totals.voltage.mean_v:.3f} V ±{1000 * totals.voltage.sd_v:.0f} mV"))
     if lines:
         head("over the load")
+    spreads = {
+        "clock, 90 %": (totals.clock_spread, "clock", 0),
+        "die, 90 %": (totals.die_spread, "temperature", 1),
+    }
     for name, value in lines:
         text.append(f"{name:<14}", palette.soft)
         text.append(f"{value}\n")
-    for quantity, spread, decimals in (
-        ("clock", totals.clock_spread, 0),
-        ("temperature", totals.die_spread, 1),
-    ):
+        spread, quantity, decimals = spreads.get(name, (None, "", 0))
         if spread is not None:
             low, high = f"{spread.low:.{decimals}f}", f"{spread.high:.{decimals}f}"
             text.append(f"{low:>5} ", palette.soft)

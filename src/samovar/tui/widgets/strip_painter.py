@@ -81,7 +81,7 @@ class StripPainter(Bands):
         main = palette.quantity[spec.quantity]
         colours = [main] + [palette.blend(main, 0.55)] * (len(spec.rows) - 1)
         if spec.other is not None:
-            colours[spec.other] = palette.text if main != palette.text else palette.brass
+            colours[spec.other] = palette.brass if spec.quantity == "work" else palette.text
         return colours
 
     def _strip_rows(self, spec: StripSpec, height: int) -> list[Strip]:
