@@ -32,6 +32,8 @@ SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     (("Escape", "5"), 2.5, "versus"),
     (("6",), 2.0, "write-up"),
     (("4",), 2.0, "trace"),
+    (("o", "w", "Enter", "Down", "Down"), 2.0, "trace-beside"),
+    (("w",), 1.0, ""),
     (("2", "Down", "Down", "r"), 1.5, "bench-ready"),
     (("r",), 26.0, "bench"),
     (("c",), 1.0, "bench-change"),
@@ -55,9 +57,7 @@ class Window:
         self._environment = {**os.environ, "DISPLAY": display, "COLORTERM": "truecolor", "LC_ALL": "C.UTF-8"}
         self._environment.pop("TMUX", None)
         self._tmux = ["tmux", "-L", f"shots-{uuid.uuid4().hex[:8]}", "-f", os.devnull]
-        options = (
-            "set -g status off ; set -g default-terminal tmux-256color ; set -ga terminal-overrides ,*:Tc ;"
-        )
+        options = "set -g status off ; set -sg escape-time 0 ; set -g default-terminal tmux-256color ; set -ga terminal-overrides ,*:Tc ;"
         self._window = subprocess.Popen(
             [
                 "xterm", "-u8", "-fa", "DejaVu Sans Mono", "-fs", "10", "-b", "0", "-bw", "0", "+sb",
