@@ -225,7 +225,7 @@ class PlacesTest(Driven):
             await pilot.press("4", "question_mark")
             await until(pilot, lambda: isinstance(app.screen, HelpScreen))
             drawn = screen_text(app)
-            self.assertIn("the next held stretch in the list", drawn)
+            self.assertIn("the held stretch before, or the next, in the list", drawn)
             self.assertIn("find any action by its name", drawn)
             await pilot.press("escape")
             await until(pilot, lambda: not isinstance(app.screen, HelpScreen))

@@ -20,18 +20,34 @@ class Sight(RunActions):
     """The part of Trace that moves about in its run."""
 
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("left", "cursor(-1)", "Cursor", show=False, tooltip="cursor one column back"),
-        Binding("right", "cursor(1)", "Cursor", tooltip="cursor one column on; shift goes ten"),
-        Binding("shift+left", "cursor(-10)", "Cursor", show=False, tooltip="cursor ten columns back"),
-        Binding("shift+right", "cursor(10)", "Cursor", show=False, tooltip="cursor ten columns on"),
+        Binding("left", "cursor(-1)", "", show=False),
         Binding(
-            "plus,equals_sign", "zoom(0.5)", "Zoom", key_display="+ −", tooltip="nearer, around the cursor"
+            "right",
+            "cursor(1)",
+            "Cursor",
+            key_display="← →",
+            tooltip="cursor one column back or on; shift goes ten",
         ),
-        Binding("minus", "zoom(2)", "Wider", show=False, tooltip="wider, around the cursor"),
+        Binding("shift+left", "cursor(-10)", "", show=False),
+        Binding("shift+right", "cursor(10)", "", show=False),
+        Binding(
+            "plus,equals_sign",
+            "zoom(0.5)",
+            "Zoom",
+            key_display="+ −",
+            tooltip="nearer or wider, around the cursor",
+        ),
+        Binding("minus", "zoom(2)", "", show=False),
         Binding("z", "phase", "Phase", tooltip="zoom to the load; again: to the next phase"),
         Binding("a", "all", "All", tooltip="the whole run"),
-        Binding("down,h", "held(1)", "Held", key_display="↓", tooltip="the next held stretch in the list"),
-        Binding("up", "held(-1)", "Held before", show=False, tooltip="the held stretch before it"),
+        Binding(
+            "down,h",
+            "held(1)",
+            "Held",
+            key_display="↑ ↓",
+            tooltip="the held stretch before, or the next, in the list",
+        ),
+        Binding("up", "held(-1)", "", show=False),
         Binding(
             "enter",
             "to_held",

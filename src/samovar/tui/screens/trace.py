@@ -31,15 +31,28 @@ class TracePlace(Sight):
 
     NAME = "trace"
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("comma", "run(-1)", "Run before", show=False, tooltip="the run before this one"),
-        Binding("full_stop", "run(1)", "Other run", key_display=", .", tooltip="the run after this one"),
+        Binding("comma", "run(-1)", "", show=False),
+        Binding(
+            "full_stop",
+            "run(1)",
+            "Other run",
+            key_display=", .",
+            tooltip="the run before this one, or after it",
+        ),
         Binding("i", "more", "More strips", show=False, tooltip="show the lesser quantities too"),
         Binding("o", "model", "Model", tooltip="the thermal model's curve over the data"),
         Binding(
             "d", "details", "Details", show=False, tooltip="in a narrow window: what the run says, in full"
         ),
-        Binding("pagedown", "scroll(1)", "Scroll", show=False, tooltip="the panel at the right further down"),
-        Binding("pageup", "scroll(-1)", "Scroll", show=False, tooltip="the panel back up"),
+        Binding(
+            "pagedown",
+            "scroll(1)",
+            "Scroll",
+            key_display="PgUp PgDn",
+            show=False,
+            tooltip="scroll the panel at the right",
+        ),
+        Binding("pageup", "scroll(-1)", "", show=False),
         Binding(
             "e", "export", "Export", tooltip="the samples as CSV or Parquet, or what is shown as SVG or PDF"
         ),
