@@ -166,7 +166,7 @@ def _fixed_width(texts: polars.Series, first: str) -> Moments | None:
     found, width = _FIXED.match(first), len(first)
     if found is None or texts.null_count():
         return None
-    joined = "".join(texts.to_list()).encode()
+    joined = texts.str.join("").item().encode()
     if len(joined) != width * len(texts):
         return None
     # A row for each place: what is done to it runs through memory in one go.

@@ -98,18 +98,34 @@ def straight_rows(data: bytes, begin: int, separator: str, titles: list[str], be
         whole = data.count(separator.encode(), begin) == frame.height * (len(titles) - 1)
         whole = whole and data.count(b"\n", begin) + (not data.endswith(b"\n")) == frame.height
         return Found(frame, numbers) if whole else None
-    lines = lines_of(data[begin:].removesuffix(b"\n"))
-    if len(lines.begins) != frame.height:
+    texts, count_of_lines = _lines_at(data, begin, short.tolist())
+    if count_of_lines != frame.height:
         return None
     faults, keep = Faults(), np.ones(frame.height, dtype=bool)
-    for k in short.tolist():
-        text = lines.text(k)
+    for k, text in texts.items():
         count = text.count(separator) + 1
         if not text.strip() or is_comment(text) or count != len(titles):
             keep[k] = False
             if text.strip() and not is_comment(text):
                 faults.odd_line(before + k + 1, count, len(titles))
     return Found(frame.filter(keep), numbers[keep], faults.all())
+
+
+def _lines_at(data: bytes, begin: int, wanted: list[int]) -> tuple[dict[int, str], int]:
+    """Some lines by their places after byte `begin`, from 0 and rising, and how many there are in all: counted over
+    stretches, so that a long text is not taken apart for a few lines of it."""
+    texts: dict[int, str] = {}
+    at, line, k = begin, 0, 0
+    while at < len(data):
+        end = data.find(b"\n", at + STRETCH_BYTES) + 1 or len(data)
+        here = data.count(b"\n", at, end) + (not data.endswith(b"\n", at, end))
+        if k < len(wanted) and wanted[k] < line + here:
+            piece = data[at:end].split(b"\n")
+            while k < len(wanted) and wanted[k] < line + here:
+                texts[wanted[k]] = piece[wanted[k] - line].decode("utf-8", errors="replace").rstrip("\r")
+                k += 1
+        at, line = end, line + here
+    return texts, line
 
 
 def _numbers_of(data: bytes, separator: str, titles: list[str], skip: int = 0) -> polars.DataFrame | None:
