@@ -100,7 +100,9 @@ def headline(reading: Reading) -> str:
         ("thermal", "firmware") if reading.judgement in ("rides-limit", "throttles") else ("power", "shared")
     )
     costs = [
-        h for h in reading.held if h.clock_loss_pct and (h.by in kinds or reading.judgement == "stopped")
+        h
+        for h in (reading.held or reading.held_graphics)
+        if h.clock_loss_pct and (h.by in kinds or reading.judgement == "stopped")
     ]
     if costs and reading.judgement != "clear":
         last = max(costs, key=lambda h: h.end_s - h.start_s)
@@ -147,16 +149,16 @@ def reading_text(
                 )
         lines.append(table(rows, right=(1, 2, 3, 4)))
     lines.append("")
-    if reading.held:
+    if reading.held or reading.held_graphics:
         lines.append("Held:")
-        for h in reading.held:
+        for h in [*reading.held, *reading.held_graphics]:
             cost = (
                 f"{h.clock_loss_pct:.1f} % of its clock" if h.clock_loss_pct is not None else "cost not known"
             )
             work = f", {h.work_loss_pct:.1f} % of its work" if h.work_loss_pct is not None else ""
             span = f"{clock_text(h.start_s)}–{clock_text(h.end_s)}"
             lines.append(
-                f"  {span} by {h.by}, {cost}{work}: {h.evidence} (confidence {100 * h.confidence:.0f} %)"
+                f"  {span} {'' if h.domain == 'cpu' else 'graphics '}by {h.by}, {cost}{work}: {h.evidence} (confidence {100 * h.confidence:.0f} %)"
             )
     elif any(c.quantity == "clock" for c in reading.channels):
         lines.append("Held: nothing held the clock.")

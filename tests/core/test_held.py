@@ -7,11 +7,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from samovar.core.facts import Facts, ProcessorFacts
+from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts
 from samovar.core.held import HeldStretch, find_held
 from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases
+from samovar.core.quantity import Channel
+from samovar.core.reading import read
 from samovar.core.recording import Recording
+from samovar.core.sentence import sentence
 from tests.recordings import CLOCK, DIE, FACTS, GPU, POWER, USE, simple_run
 
 
@@ -112,6 +115,40 @@ class HeldTest(unittest.TestCase):
         self.assertEqual([h.by for h in found], ["unexplained"])
         self.assertIn("no die temperature and no package power", found[0].evidence)
         self.assertIsNone(judge(found, find_phases(bare), None))
+
+    def test_a_graphics_chip_at_its_limit_beside_an_idle_processor(self) -> None:
+        _, busy, since = course()
+        rng = np.random.default_rng(5)
+        hot = np.where(busy, np.minimum(50 + since * 0.3, 83.0), 32.0)
+        sinking = np.where(
+            busy & (hot >= 83.0), 220 - np.minimum(since, 700) * 0.08, np.where(busy, 230.0, 15.0)
+        )
+        clock = np.where(
+            busy & (hot >= 83.0), 1800 - np.minimum(since, 700) * 0.3, np.where(busy, 1900.0, 300.0)
+        )
+        n = len(hot)
+        rows = [
+            (Channel("GPU", "temperature", "°C", "gpu", "gpu"), hot + rng.normal(0, 0.1, n)),
+            (Channel("GPU clock", "clock", "MHz", "gpu", "gpu"), clock + rng.normal(0, 3, n)),
+            (Channel("GPU memory clock", "clock", "MHz", "memory", "gpu"), np.where(busy, 7000.0, 400.0)),
+            (Channel("GPU power", "power", "W", "gpu", "gpu"), sinking + rng.normal(0, 0.3, n)),
+            (Channel("GPU load", "load", "%", "gpu", "gpu"), np.where(busy, 99.0, 1.0)),
+            # An idle processor's clock is its own business, whatever it does.
+            (CLOCK, rng.choice([900.0, 3600.0, 4700.0], n)),
+            (USE, np.where(busy, 9.0, 2.0)),
+        ]
+        recording = Recording(
+            tuple(c for c, _ in rows), np.arange(n, dtype=float), np.array([r for _, r in rows])
+        )
+        reading = read(recording, Facts(gpu=GraphicsFacts(83.0)))
+        self.assertEqual(reading.held, [])
+        self.assertEqual([(h.by, h.domain) for h in reading.held_graphics], [("thermal", "gpu")])
+        self.assertEqual(reading.judgement, "throttles")
+        self.assertIn("the graphics chip", sentence(reading, Facts()))
+        # The other way round: a processor's load says nothing of a graphics chip that idles.
+        idle = Recording((*simple_run().channels, rows[1][0], rows[4][0]), simple_run().time_s,
+                         np.vstack([simple_run().values, rng.choice([300.0, 1200.0], 1520), np.full(1520, 2.0)]))  # fmt: skip
+        self.assertEqual(read(idle, FACTS).held_graphics, [])
 
     def test_spikes_and_gaps_are_no_evidence(self) -> None:
         _, busy, _ = course()

@@ -72,7 +72,7 @@ def as_contract(reading: Reading, recording: Recording | None = None) -> dict[st
                 "confidence": plain(h.confidence, 3),
                 "evidence": h.evidence,
             }
-            for h in reading.held
+            for h in sorted([*reading.held, *reading.held_graphics], key=lambda h: h.start_s)
         ],
         "judgement": reading.judgement,
         "thermal": None

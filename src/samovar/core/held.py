@@ -9,11 +9,11 @@ lower utilisation, a spike or a gap is no evidence.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from samovar.core.facts import Facts
+from samovar.core.facts import Facts, ProcessorFacts
 from samovar.core.held_causes import FLAT_SHARE, GRAPHICS_SHARE, PEG_K, label_causes
 from samovar.core.held_evidence import evidence_of
 from samovar.core.held_signals import LoadSignals, Mask, collect, kinds_of_load
@@ -96,24 +96,28 @@ def find_held(
     phases: list[Phase],
     facts: Facts,
     reference_clock_mhz: float | None = None,
+    domain: str = "cpu",
 ) -> list[HeldStretch]:
-    """All held stretches of a recording, in order of time.
+    """All held stretches of a recording's processor, or of its graphics chip, in order of time.
 
     Args:
         recording: needs a clock channel; the rest makes the evidence.
         phases: from `phases.find_phases`.
         facts: what is known about the machine; every part of it may be missing.
         reference_clock_mhz: what this load reached when free in other runs of the review.
+        domain: `cpu` or `gpu`.
     """
+    if domain == "gpu":
+        facts = Facts(ProcessorFacts(temperature_limit_c=facts.gpu.temperature_limit_c), room=facts.room)
     found: list[HeldStretch] = []
     for number, phase in enumerate(phases):
         if phase.name != "load":
             continue
         before = phases[number - 1] if number and phases[number - 1].name == "idle" else None
-        load = collect(recording, phase, before)
+        load = collect(recording, phase, before, domain)
         if load is None:
             continue
-        found.extend(_stretches(load, facts, reference_clock_mhz))
+        found.extend(replace(h, domain=domain) for h in _stretches(load, facts, reference_clock_mhz))
     return found
 
 
@@ -131,6 +135,8 @@ def _stretches(load: LoadSignals, facts: Facts, known_mhz: float | None) -> list
     labels, held = label_causes(load, facts, held)
     # Held by something that shows, from an unknown height: what does not show is no evidence then.
     labels[(labels == "unexplained") & ~known] = ""
+    if load.light:
+        labels[labels == "unexplained"] = ""
     return [
         _stretch(load, facts, held, label, slice(a, b), reference, bool(own[a:b].all()))
         for label, a, b in _pieces(labels, load)

@@ -12,6 +12,8 @@ from samovar.core.phases import Phase
 from samovar.core.recording import Array, Recording, mean_rows
 
 Mask = NDArray[np.bool_]
+BUSY_PCT = 50.0
+LIGHT_PCT = 35.0
 PARKED_SHARE = 0.45
 """A core whose usual clock under load is below this share of the fastest one's is parked, and no part of the load."""
 FAST_SHARE = 0.88
@@ -37,6 +39,7 @@ class LoadSignals:
         die_seen: where the die's sensor told something, and was not stuck.
         active: where the load kept up its demand; observed: where the log has a clock at all.
         base_c: the die's median in the idle before; None without one.
+        light: the load leaves most of the chip idle, so that a lower clock may be its own choice.
     """
 
     time_s: Array
@@ -57,6 +60,7 @@ class LoadSignals:
     active: Mask
     observed: Mask
     base_c: float | None
+    light: bool
 
     def samples(self, seconds: float) -> int:
         """How many samples a time is, at least one."""
@@ -95,57 +99,124 @@ def rolling(x: Array, width: int, kind: str) -> Array:
     return np.asarray(function(x, size=max(1, width | 1), mode="nearest"))
 
 
-def collect(recording: Recording, phase: Phase, before: Phase | None) -> LoadSignals | None:
-    """The load's signals, or None where there is no clock to be held."""
+@dataclass(frozen=True)
+class _Part:
+    """Which rows stand for a chip: the processor or the graphics chip. Indices into the recording, None where there is
+    none; clocks of shape (n,) over the phase."""
+
+    clock: Array
+    fast: Array
+    die: int | None
+    power: int | None
+    from_wall: bool
+    other_power: int | None
+    use: int | None
+    work: int | None
+
+
+def _processor(recording: Recording, part: slice) -> _Part | None:
+    """The processor; None where it idles beside a graphics chip that works: its clock then is its own business."""
+    if recording.cpu_clock() is None:
+        return None
+    use = recording.first("load", ["package", "die", "other"], "cpu")
+    if use is not None and _level(recording, part, use) < BUSY_PCT and _graphics(recording, part) is not None:
+        return None
+    power, wall = recording.package_power, False
+    if power is None:
+        power, wall = recording.first("power", ["wall"]), True
+    return _Part(
+        *working_clock(recording, part),
+        recording.die,
+        power,
+        wall and power is not None,
+        recording.first("power", ["gpu"]),
+        use,
+        recording.first("work"),
+    )
+
+
+def _graphics(recording: Recording, part: slice) -> _Part | None:
+    """The graphics chip, where it is under load: its memory's clock is not its own."""
+    clocks = [i for i in recording.find("clock", domain="gpu") if recording.channels[i].role != "memory"]
+    if not clocks:
+        return None
+    use, power = recording.first("load", domain="gpu"), recording.first("power", domain="gpu")
+    if not _busy(recording, part, use, power):
+        return None
+    clock = recording.values[clocks[0]][part]
+    die = recording.first("temperature", ["gpu", "die", "hotspot"], "gpu")
+    return _Part(clock, clock, die, power, False, None, use, None)
+
+
+def _busy(recording: Recording, part: slice, use: int | None, power: int | None) -> bool:
+    """Whether a chip works in this phase: by its utilisation, else by a power well above its least."""
+    if use is not None:
+        return _level(recording, part, use) >= BUSY_PCT
+    if power is None:
+        return False
+    whole = recording.values[power][np.isfinite(recording.values[power])]
+    return _level(recording, part, power) >= max(10.0, 2.5 * float(np.percentile(whole, 2)))
+
+
+def _level(recording: Recording, part: slice, index: int) -> float:
+    """A channel's usual high level in a phase; nothing where it has no value there."""
+    row = recording.values[index][part]
+    row = row[np.isfinite(row)]
+    return float(np.percentile(row, 75)) if len(row) else 0.0
+
+
+def collect(
+    recording: Recording, phase: Phase, before: Phase | None, domain: str = "cpu"
+) -> LoadSignals | None:
+    """The load's signals of the processor, or of the graphics chip where `domain` is `gpu`; None where that has no
+    clock to be held, or does not work."""
     part = recording.between(phase.start_s, phase.end_s)
-    if recording.cpu_clock() is None or part.stop - part.start < 8:
+    if part.stop - part.start < 8:
+        return None
+    chip = _processor(recording, part) if domain == "cpu" else _graphics(recording, part)
+    if chip is None or not np.isfinite(chip.clock).any():
         return None
     time_s = recording.time_s[part]
     interval = float(np.median(np.diff(time_s))) or 1.0
     three_s = round(3.0 / interval)
-    clock, fast = working_clock(recording, part)
-    if not np.isfinite(clock).any():
-        return None
 
     def row(index: int | None) -> Array | None:
         return None if index is None else recording.values[index][part]
 
-    die, index, wall = row(recording.die), recording.package_power, False
-    if index is None:
-        index, wall = recording.first("power", ["wall"]), True
-    power, gpu = row(index), row(recording.first("power", ["gpu"]))
-    flags = recording.find("flag")
+    die, power, gpu = row(chip.die), row(chip.power), row(chip.other_power)
+    flags = recording.find("flag", domain=domain) if domain == "gpu" else recording.find("flag")
     throttled = None
     if flags:
         throttled = np.nan_to_num(recording.values[flags][:, part]).max(axis=0)
     base_c = None
-    if before is not None and recording.die is not None:
-        idle = recording.values[recording.die][recording.between(before.start_s, before.end_s)]
+    if before is not None and chip.die is not None:
+        idle = recording.values[chip.die][recording.between(before.start_s, before.end_s)]
         idle = idle[np.isfinite(idle)]
         base_c = float(np.median(idle)) if len(idle) else None
-    seen = np.isfinite(clock)
-    clock = _without_dropouts(clock, "clock")
+    seen = np.isfinite(chip.clock)
+    clock = _without_dropouts(chip.clock, "clock")
     smoothed = smooth(clock, three_s)
     plain_die = None if die is None else _moving(_without_impossible(die), time_s)
     return LoadSignals(
         time_s,
         interval,
         smoothed,
-        bridged(_without_dropouts(fast, "clock")),
+        bridged(_without_dropouts(chip.fast, "clock")),
         _noise_share(smoothed, three_s),
         None if plain_die is None else smooth(plain_die, three_s),
         None if power is None else smooth(_moving(_without_dropouts(power, "power"), time_s), three_s),
-        wall and index is not None,
+        chip.from_wall,
         None if gpu is None else smooth(gpu, three_s),
-        _elsewhere(recording, part, three_s),
+        _elsewhere(recording, part, three_s) if domain == "cpu" else {},
         throttled,
-        row(recording.first("work")),
+        row(chip.work),
         clock,
         plain_die,
         np.zeros(len(clock), dtype=bool) if plain_die is None else np.isfinite(plain_die),
-        _active(recording, part, interval),
+        _active(row(chip.use), part.stop - part.start, interval),
         seen,
         base_c,
+        chip.use is not None and _level(recording, part, chip.use) < LIGHT_PCT,
     )
 
 
@@ -229,13 +300,10 @@ def _elsewhere(recording: Recording, part: slice, width: int) -> dict[str, Array
     }
 
 
-def _active(recording: Recording, part: slice, interval: float) -> Mask:
-    """Where the load kept up its demand: utilisation near its usual level, the edges left out."""
-    n = part.stop - part.start
+def _active(use: Array | None, n: int, interval: float) -> Mask:
+    """Where the load kept up its demand: utilisation near its usual level, the edges left out. Shape (n,)."""
     active = np.ones(n, dtype=bool)
-    index = recording.first("load", ["package", "die", "other"], "cpu")
-    if index is not None:
-        use = recording.values[index][part]
+    if use is not None:
         finite = use[np.isfinite(use)]
         if len(finite):
             active = ~(use < 0.9 * np.percentile(finite, 90))

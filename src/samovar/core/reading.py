@@ -80,7 +80,8 @@ class ThermalFigures:
 @dataclass(frozen=True)
 class Reading:
     """Everything computed from one recording. Times in seconds from the first sample. `valid` counts each channel's
-    values, `due` how many it should have at the rate at which it is read."""
+    values, `due` how many it should have at the rate at which it is read. `held` is the processor's, `held_graphics` the
+    graphics chip's; where a log knows the clock of that alone, `held` is its."""
 
     rows: int
     duration_s: float
@@ -96,6 +97,7 @@ class Reading:
     peak: dict[str, Peak]
     spikes: list[Spike]
     held: list[HeldStretch]
+    held_graphics: list[HeldStretch]
     judgement: str | None
     thermal: ThermalFigures | None
     forecast: Measured | None
@@ -145,6 +147,9 @@ def read(
     facts = facts or Facts()
     phases = find_phases(recording)
     held = find_held(recording, phases, facts, reference_clock_mhz)
+    graphics = find_held(recording, phases, facts, domain="gpu")
+    if recording.cpu_clock() is None:
+        held, graphics = graphics, []
     load = main_load(phases)
     window = find_window(recording, load, held) if window_s is None else window_by_hand(recording, window_s)
     steady = _steady_figures(recording, window)
@@ -167,7 +172,8 @@ def read(
         peak=peaks,
         spikes=aside,
         held=held,
-        judgement=_judgement(recording, held, phases),
+        held_graphics=graphics,
+        judgement=_judgement(recording, held or graphics, phases),
         thermal=_thermal(recording, steady, room, facts, forecast),
         forecast=_heading(recording, steady, forecast, held, load, facts),
         die=_name(recording, recording.die),
@@ -180,7 +186,7 @@ def read(
 
 def _judgement(recording: Recording, held: list[HeldStretch], phases: list[Phase]) -> str | None:
     """The judgement; None where there is no clock that could have been held."""
-    if recording.cpu_clock() is None and not recording.stopped_early:
+    if not recording.find("clock") and not recording.stopped_early:
         return None
     return judge(held, phases, recording.stopped_early)
 

@@ -54,6 +54,7 @@ def from_plain(plain: dict[str, Any]) -> Reading:
             "peak": {k: Peak(**v) for k, v in plain["peak"].items()},
             "spikes": [Spike(**s) for s in plain.get("spikes", [])],
             "held": [HeldStretch(**h) for h in plain["held"]],
+            "held_graphics": [HeldStretch(**h) for h in plain["held_graphics"]],
             "thermal": thermal,
             "forecast": None if forecast is None else Measured(**forecast),
             "outline": tuple(plain["outline"]),

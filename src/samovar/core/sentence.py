@@ -12,13 +12,22 @@ CLOSE_K = 3.0
 
 def sentence(reading: Reading, facts: Facts) -> str:
     """One sentence on what the load met, empty where the recording does not carry enough to say it."""
+    text = _of_the_chip(reading, facts)
+    first = (reading.held or reading.held_graphics)[:1]
+    if first and first[0].domain == "gpu":
+        return text.replace(" it ", " the graphics chip ", 1)
+    return text
+
+
+def _of_the_chip(reading: Reading, facts: Facts) -> str:
     load = reading.load_phase()
     if load is None:
         return ""
     rise = reading.rise()
     warm = f", {rise.text('K', finest=1)} over the room" if rise is not None else ""
     kinds = {"budget": ("power", "shared")}.get(reading.judgement or "", ("thermal", "firmware"))
-    fitting = [h for h in reading.held if h.by in kinds] or reading.held
+    held = reading.held or reading.held_graphics
+    fitting = [h for h in held if h.by in kinds] or held
     longest = max(fitting, key=lambda h: h.end_s - h.start_s, default=None)
     if reading.judgement == "stopped":
         at = _clock(load.end_s - load.start_s)

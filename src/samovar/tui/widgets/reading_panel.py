@@ -132,6 +132,13 @@ def panel_text(
         text.append(f"{clock_text(held.start_s)}–{clock_text(held.end_s)} {loss}\n", palette.text)
         if chosen_held is None or number == chosen_held:
             text.append(f"  {held.evidence} ({100 * held.confidence:.0f} %)\n", palette.soft)
+    if reading.held_graphics:
+        head("graphics held")
+        for stretch in reading.held_graphics:
+            colour = palette.quantity[HELD_COLOUR[stretch.by]]
+            text.append(f" {HELD_PATTERN[stretch.by]} {stretch.by} ", f"bold {colour}")
+            text.append(f"{clock_text(stretch.start_s)}–{clock_text(stretch.end_s)}\n", palette.text)
+            text.append(f"  {stretch.evidence} ({100 * stretch.confidence:.0f} %)\n", palette.soft)
     if found.excluded:
         head("left out of all figures")
         for cut in found.excluded:
