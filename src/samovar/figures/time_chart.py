@@ -199,7 +199,7 @@ def _ribbon(axes: Axes, reading: Reading, recording: Recording, span: tuple[floa
     axes.set_ylabel("held by", fontsize=9, rotation=0, ha="right", va="center")
     for side in ("left", "bottom"):
         axes.spines[side].set_visible(side == "bottom")
-    for held in reading.held:
+    for held in reading.held or reading.held_graphics:
         colour = PAPER.quantity[HELD_COLOUR[held.by]]
         axes.axvspan(
             held.start_s, held.end_s, facecolor="white", edgecolor=colour, hatch=HATCH[held.by], lw=0.8
