@@ -49,6 +49,10 @@ def find_window(recording: Recording, load: Phase | None, held: list[HeldStretch
     by_power = find_steady(time_s[late], 100.0 * power[late] / level, POWER_DRIFT_PCT_PER_MIN)
     if by_power.found:
         return by_power
+    drift = by_power.drift
+    if drift is not None and not drift.halves_differ and abs(drift.per_min) < 2.0 * drift.standard_error:
+        # It saws under its limit: uneven, but going nowhere.
+        return window
     return SteadyWindow(None, None, "the die rides its limit and its power is still sinking", by_power.drift)
 
 
