@@ -6,6 +6,7 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
+import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -146,7 +147,9 @@ class WhatMustNotMatterTest(unittest.TestCase):
         self.assertEqual(a is None, b is None)
         if a is not None and b is not None:
             self.assertAlmostEqual(a.value, b.value, delta=0.05)
-        if log.facts.cpu.temperature_limit_c is not None:
+        # What is no warmer than a hand is minded by no policy: below that the shift does change the answer.
+        warm_enough = float(np.nanpercentile(log.recording.values[0], 50)) + min(shift_k, 0.0) > 56.0
+        if log.facts.cpu.temperature_limit_c is not None and warm_enough:
             self.assertEqual(shape(first), shape(second))
 
 
