@@ -43,7 +43,7 @@ class StoriesTest(unittest.TestCase):
     def test_a_missing_column_makes_the_answer_weaker_not_wrong(self) -> None:
         log = told(named("burst_then_sustained"))
         whole = read(log.recording, log.facts).held[-1]
-        for quantity in ("temperature", "power"):
+        for quantity in ("temperature", "power", "load"):
             kept = [i for i, c in enumerate(log.recording.channels) if c.quantity != quantity]
             part = Recording(
                 tuple(log.recording.channels[i] for i in kept),

@@ -27,6 +27,9 @@ def evidence_of(label: str, load: LoadSignals, stretch: slice, facts: Facts, own
     confidence, parts = {
         "thermal": _thermal, "power": _power, "shared": _shared, "firmware": _firmware,
     }.get(label, _unexplained)(load, stretch, facts)  # fmt: skip
+    if not load.demand_known and label in ("power", "unexplained"):
+        confidence -= 0.1
+        parts.append("no utilisation in this log to rule out that the load eased off")
     if not own:
         confidence -= 0.07
         parts.append("reference clock not from this run, its cost is uncertain")

@@ -21,6 +21,7 @@ FAST_SHARE = 0.88
 STUCK_S = 15.0
 STEP_WINDOW_S = 8.0
 STEP_SHARE = 0.02
+STEEPEST = 4.0
 SHORTEST_KIND_S = 12.0
 
 
@@ -39,6 +40,7 @@ class LoadSignals:
         die_seen: where the die's sensor told something, and was not stuck.
         active: where the load kept up its demand; observed: where the log has a clock at all.
         base_c: the die's median in the idle before; None without one.
+        demand_known: the log has a utilisation, which would show the load easing off.
         light: the load leaves most of the chip idle, so that a lower clock may be its own choice.
     """
 
@@ -60,6 +62,7 @@ class LoadSignals:
     active: Mask
     observed: Mask
     base_c: float | None
+    demand_known: bool
     light: bool
 
     def samples(self, seconds: float) -> int:
@@ -216,6 +219,7 @@ def collect(
         _active(row(chip.use), part.stop - part.start, interval),
         seen,
         base_c,
+        chip.use is not None,
         chip.use is not None and _level(recording, part, chip.use) < LIGHT_PCT,
     )
 
@@ -322,7 +326,9 @@ def kinds_of_load(load: LoadSignals) -> list[slice]:
     """Stretches of one kind of load each, in order, touching.
 
     Where the clock steps down while the power steps up, or the other way round, the load itself has become another
-    one: a limit takes power away with the clock. Without a power there is no telling, and all is one.
+    one: a limit takes power away with the clock. So it has where the power steps by far more than a chip's does with
+    its clock (at most about its fourth power, the voltage going along): threads have come or gone. Without a power
+    there is no telling, and all is one.
     """
     n = len(load.clock)
     if load.power is None:
@@ -343,6 +349,8 @@ def kinds_of_load(load: LoadSignals) -> list[slice]:
     against = (
         (clock_step * power_step < 0) & (np.abs(clock_step) > STEP_SHARE) & (np.abs(power_step) > STEP_SHARE)
     )
+    along = (clock_step * power_step > 0) & (np.abs(clock_step) > STEP_SHARE)
+    against |= along & (np.abs(power_step) > STEEPEST * np.abs(clock_step) + 0.15)
     against &= load.active
     # What lies within a window of the load's beginning is the way up, not a change of the load.
     against[: 2 * reach] = False

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.despike import despiked
+from samovar.core.despike import despiked, lone_values
 from samovar.core.recording import Array, Recording
 
 SHORTEST_LOAD_S = 15.0
@@ -64,6 +64,8 @@ def activity(recording: Recording) -> Array | None:
         if quantity == "clock":
             clock = recording.cpu_clock()
             row = clock if clock is not None else row
+        # A lone value that no part can have is no sign of work.
+        row = np.where(lone_values(row, quantity), np.nan, row)
         low, high = float(np.nanpercentile(row, 2)), _high(row)
         if quantity == "work":
             low = 0.0
