@@ -56,6 +56,22 @@ class StoriesTest(unittest.TestCase):
                 self.assertLess(held.confidence, whole.confidence)
                 self.assertIn("in this log", held.evidence)
 
+    def test_without_a_temperature_heat_is_not_taken_for_a_budget_too_often(self) -> None:
+        said = []
+        for k in range(10):
+            log = told(named("pegged_fast", k))
+            kept = [i for i, c in enumerate(log.recording.channels) if c.quantity != "temperature"]
+            part = Recording(
+                tuple(log.recording.channels[i] for i in kept),
+                log.recording.time_s,
+                log.recording.values[kept],
+            )
+            held = max(read(part, log.facts).held, key=lambda h: h.end_s - h.start_s)
+            said.append(held.by)
+            self.assertIn("no die temperature in this log", held.evidence)
+            self.assertLessEqual(held.confidence, 0.7)
+        self.assertGreaterEqual(said.count("unexplained"), 6)
+
     def test_a_sawtooth_is_steady_around_its_mean_and_its_mean_is_uncertain(self) -> None:
         for k in range(3):
             log = told(named("sawtooth", k))

@@ -48,6 +48,11 @@ def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Ma
     kinds[~held] = ""
     kinds = carried(load, kinds, held)
     _second_look(load, kinds, held)
+    if load.die is None and load.power is not None:
+        # Heat that holds makes the power sink: where it is not measured, only a power that never did is a budget's.
+        for a, b in mask_runs(held):
+            if not _at_once_there(load.power, load, a, b):
+                kinds[a:b] = "unknown"
     labels: Kinds = np.full(len(held), "", dtype=object)
     for a, b in mask_runs(held):
         for first, last in _same(kinds, a, b):
@@ -98,6 +103,15 @@ def _second_look(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
         level = float(np.median(load.clock[a:b]))
         if any(abs(level - other) < SAME_CLOCK_SHARE * other for other in fixed):
             kinds[a:b] = "clock"
+
+
+def _at_once_there(power: Array, load: LoadSignals, a: int, b: int) -> bool:
+    """Whether the power of a stretch is a few seconds after its beginning what it is to its end."""
+    early = power[a + load.samples(12.0) : a + load.samples(20.0)]
+    late = power[a + 3 * (b - a) // 4 : b]
+    if len(early) == 0 or len(late) == 0:
+        return True
+    return abs(float(np.median(early)) - float(np.median(late))) < 0.02 * float(np.median(late))
 
 
 def _one_level(load: LoadSignals, a: int, b: int, share: float = 0.03) -> bool:
