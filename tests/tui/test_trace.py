@@ -9,6 +9,7 @@ from textual.pilot import Pilot
 from textual.widgets import Input
 
 from samovar.archive import Archive
+from samovar.archive.records import HandReading
 from samovar.tui.app import SamovarApp
 from samovar.tui.screens.trace import TracePlace
 from samovar.tui.sheets.ask import Ask
@@ -88,6 +89,10 @@ class TraceTest(Driven):
 
     def test_another_run_beside_this_one_and_the_chart_of_both(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            for number, score in ((18, 812.0), (16, 951.0)):
+                app.session.archive.runs.add_hand_reading(
+                    number, HandReading(600.0, "score", score, 4.0, "pts", "x")
+                )
             await self.open_run(app, pilot, 18)
             await pilot.press("w")
             await until(pilot, lambda: isinstance(app.screen, Choose))
@@ -96,6 +101,7 @@ class TraceTest(Driven):
             panel = text_of(app, "#panel")
             self.assertRegex(panel, r"rise +71\.\d +\d+\.\d +[−+]\d+\.\d ±")
             self.assertIn("throttles", panel)
+            self.assertRegex(panel, r"score +812\.0 +951\.0 +\+139")
             specs = app.screen.query_one(StripStack).view.specs
             self.assertTrue(all(s.other is not None for s in specs if s.quantity in ("temperature", "power")))
             await pilot.press("o")

@@ -4,7 +4,7 @@ the interface's thread; Trace only shows it."""
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -17,8 +17,9 @@ from samovar.core.exclusions import Exclusion, without
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
-from samovar.core.side_by_side import SideBySide, side_by_side
+from samovar.core.side_by_side import Compared, SideBySide, side_by_side
 from samovar.core.totals import LoadTotals, totals_of
+from samovar.core.uncertainty import Measured
 from samovar.tui.channel_view import with_bands
 
 
@@ -76,6 +77,8 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
     if other is not None:
         other_reading = runs.reading(other.number)
         comparison = side_by_side(recording, reading, runs.recording(other.number), other_reading)
+        scores = _scores(runs.hand_readings(number), runs.hand_readings(other.number))
+        comparison = replace(comparison, figures=(*comparison.figures, *scores))
         for quantity, row in comparison.rows.items():
             unit = next(c.unit for c in channels if c.quantity == quantity)
             beside[quantity] = own + len(extra)
@@ -102,6 +105,19 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
         comparison,
         beside,
     )
+
+
+def _scores(first: list[HandReading], second: list[HandReading]) -> list[Compared]:
+    """The scores both runs' loads gave, where they gave one."""
+
+    def last(hands: list[HandReading]) -> HandReading | None:
+        return next((h for h in reversed(hands) if h.quantity == "score"), None)
+
+    ours, theirs = last(first), last(second)
+    if ours is None or theirs is None:
+        return []
+    values = (Measured(ours.value, ours.half_width), Measured(theirs.value, theirs.half_width))
+    return [Compared("score", ours.unit, *values)]
 
 
 def _model(recording: Recording, reading: Reading) -> tuple[Array, Array] | None:
