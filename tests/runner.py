@@ -12,7 +12,7 @@ from multiprocessing import get_context
 from pathlib import Path
 
 HERE = Path(__file__).parent
-SLOW_FIRST = ("test_varied", "test_whole_path", "test_kill", "test_truth", "test_places", "test_publish")
+SLOW_FIRST = ("test_whole_path", "test_kill", "test_truth", "test_places", "test_publish", "test_varied")
 
 
 def modules() -> list[str]:
