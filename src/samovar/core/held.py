@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from samovar.core.facts import Facts, ProcessorFacts
-from samovar.core.held_causes import FLAT_SHARE, GRAPHICS_SHARE, PEG_K, label_causes
+from samovar.core.held_causes import GRAPHICS_SHARE, PEG_K, at_a_budget, label_causes
 from samovar.core.held_evidence import evidence_of
 from samovar.core.held_signals import LoadSignals, Mask, collect, kinds_of_load
 from samovar.core.phases import Phase, mask_runs
@@ -80,9 +80,7 @@ def _plateau_bound(load: LoadSignals, facts: Facts, top_mhz: float, active: Mask
     if load.die is not None and limit is not None:
         bound |= load.die > limit - PEG_K
     if load.power is not None and not load.from_wall:
-        for budget in (sustained, facts.cpu.burst_power_w):
-            if budget is not None:
-                bound |= np.abs(load.power - budget) < FLAT_SHARE * budget
+        bound |= at_a_budget(load, facts)
         if load.gpu_power is not None and sustained is not None:
             # Together at the budget, and the graphics side takes a good part of it.
             together = load.power + load.gpu_power

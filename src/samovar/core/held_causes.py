@@ -57,7 +57,7 @@ def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Ma
     for a, b in mask_runs(held):
         for first, last in _same(kinds, a, b):
             labels[first:last] = _cause(load, facts, held, str(kinds[first]), first, last)
-    budgeted = _at_a_budget(load, facts)
+    budgeted = at_a_budget(load, facts)
     near, limit = pegged.copy(), facts.cpu.temperature_limit_c
     if load.die is not None and limit is not None:
         # Coming up to its limit under a budget that is kept is not yet to be held by it.
@@ -150,7 +150,8 @@ def _flagged(load: LoadSignals) -> Mask:
     return np.asarray(rolling(load.throttled, load.samples(6.0), "max") > 0.5)
 
 
-def _at_a_budget(load: LoadSignals, facts: Facts) -> Mask:
+def at_a_budget(load: LoadSignals, facts: Facts) -> Mask:
+    """Where the package draws what the facts name as one of its budgets, shape (n,)."""
     budgeted = np.zeros(len(load.clock), dtype=bool)
     if load.power is not None and not load.from_wall:
         for budget in (facts.cpu.sustained_power_w, facts.cpu.burst_power_w):
