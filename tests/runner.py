@@ -12,7 +12,12 @@ from multiprocessing import get_context
 from pathlib import Path
 
 HERE = Path(__file__).parent
-SLOW_FIRST = ("test_whole_path", "test_kill", "test_truth", "test_places", "test_publish", "test_varied")
+SLOW_FIRST = (
+    "test_whole_path", "test_demo", "test_new_review", "test_varied", "test_publish", "test_kill", "test_places",
+    "tui.test_framing", "test_stories", "test_truth", "test_alerts", "test_bring_log",
+)  # fmt: skip
+# What looks at real time runs when nothing else does.
+ALONE = ("test_loads", "test_recorder", "test_tree", "test_linux")
 
 
 def modules() -> list[str]:
@@ -45,17 +50,16 @@ def main() -> int:
     """Run what is named on the command line, else everything."""
     wanted = sys.argv[1:]
     names = [n for n in modules() if not wanted or any(w in n for w in wanted)]
+    alone = [n for n in names if n.endswith(ALONE)]
     passed = failed = skipped = 0
-    with ProcessPoolExecutor(
-        os.cpu_count() or 1, mp_context=get_context("spawn"), max_tasks_per_child=1
-    ) as pool:
-        for name, ok, bad, left, seconds, text in pool.map(run_module, names):
-            print(
-                f"{name:<44} {ok:>4} passed {seconds:>6.1f} s" + (f", {bad} FAILED" if bad else ""),
-                flush=True,
-            )
-            if text:
-                print(text, flush=True)
-            passed, failed, skipped = passed + ok, failed + bad, skipped + left
+    # One process more than there are cores: many tests wait for a terminal, not for a processor.
+    for workers, part in (((os.cpu_count() or 1) + 1, [n for n in names if n not in alone]), (1, alone)):
+        with ProcessPoolExecutor(workers, mp_context=get_context("spawn"), max_tasks_per_child=1) as pool:
+            for name, ok, bad, left, seconds, text in pool.map(run_module, part):
+                ending = f", {bad} FAILED" if bad else ""
+                print(f"{name:<44} {ok:>4} passed {seconds:>6.1f} s{ending}", flush=True)
+                if text:
+                    print(text, flush=True)
+                passed, failed, skipped = passed + ok, failed + bad, skipped + left
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
     return 1 if failed or not passed else 0

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -13,17 +11,7 @@ from samovar.simulator.harbour import SETUPS
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.tree import KernelTree
 from tests.demo_archive import demo_archive
-
-
-def call(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    """Run the real program."""
-    return subprocess.run(
-        [sys.executable, "-m", "samovar", *map(str, arguments)],
-        capture_output=True,
-        text=True,
-        timeout=120,
-        check=False,
-    )
+from tests.forked import call
 
 
 class CommandLineTest(unittest.TestCase):

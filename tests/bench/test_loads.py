@@ -30,7 +30,7 @@ class ProcessorLoadTest(unittest.TestCase):
                 finally:
                     began = time.monotonic()
                     load.stop()
-                self.assertLess(time.monotonic() - began, 0.5)
+                self.assertLess(time.monotonic() - began, 2.0)
                 self.assertFalse(any(psutil.pid_exists(w.pid) for w in workers))
 
     def test_a_full_load_uses_a_core(self) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import statistics
 import threading
 import time
 import unittest
@@ -97,9 +98,11 @@ class RecorderTest(unittest.TestCase):
     def test_the_cadence_is_kept(self) -> None:
         outcome, sink, _ = self.record([FakeSource(DIE, lambda t: 40.0)], rate_hz=20.0, for_s=1.0)
         self.assertEqual(outcome.state, "sealed")
-        self.assertAlmostEqual(len(sink.times), 21, delta=2)
         steps = [b - a for a, b in zip(sink.times, sink.times[1:], strict=False)]
-        self.assertAlmostEqual(sum(steps) / len(steps), 0.05, delta=0.005)
+        self.assertAlmostEqual(statistics.median(steps), 0.05, delta=0.005)
+        # On the beat to the end: a pause after each sample would drift. Medians, for the machine may pause as well.
+        beats = [t / 0.05 - round(t / 0.05) for t in sink.times[-10:]]
+        self.assertLess(abs(statistics.median(beats)), 0.2)
 
     def test_a_source_that_hangs_holds_up_no_other(self) -> None:
         def hang(t: float) -> float:

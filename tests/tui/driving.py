@@ -33,7 +33,7 @@ def screen_text(app: SamovarApp) -> str:
     return "\n".join(strip.text for strip in rows[:height])[: (width + 1) * height]
 
 
-async def until(pilot: Pilot[None], true: Callable[[], bool], seconds: float = 15.0) -> None:
+async def until(pilot: Pilot[None], true: Callable[[], bool], seconds: float = 40.0) -> None:
     """Wait until something is so."""
     deadline = time.monotonic() + seconds
     while not true():

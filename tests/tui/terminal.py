@@ -49,7 +49,7 @@ class Terminal:
         """What stands on the screen."""
         return self._run("capture-pane", "-p")
 
-    def until(self, words: str, seconds: float = 30.0) -> str:
+    def until(self, words: str, seconds: float = 60.0) -> str:
         """Wait until the screen matches a pattern; the answer is the screen."""
         deadline = time.monotonic() + seconds
         while True:

@@ -48,7 +48,7 @@ class NewReviewTest(unittest.TestCase):
         terminal.until("the reference first")
         terminal.keys("r")
         terminal.until("● recording")
-        terminal.until("is sealed", 90)
+        terminal.until("is sealed", 150)
         terminal.keys("2")
         terminal.until("one pass only")
         terminal.keys("q")

@@ -145,7 +145,7 @@ class PlacesTest(Driven):
             await pilot.press("r")
             live = app.session.live
             assert live is not None
-            await until(pilot, lambda: live.step == "load", 30.0)
+            await until(pilot, lambda: live.step == "load")
             await pilot.press("m")
             await until(pilot, lambda: bool(app.screen.query(Input)))
             app.screen.query_one(Input).value = "panel off"
@@ -178,7 +178,7 @@ class PlacesTest(Driven):
             live = app.session.live
             assert live is not None
             seen.append(live)
-            await until(pilot, lambda: live.step == "load", 30.0)
+            await until(pilot, lambda: live.step == "load")
             await pilot.press("q")
 
         self.drive(steps)

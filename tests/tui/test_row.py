@@ -52,7 +52,7 @@ class RowTest(Driven):
             await pilot.press("w")
             # The second begins by itself, while another place is shown.
             await pilot.press("0")
-            await until(pilot, lambda: len(sealed()) == 2, 40.0)
+            await until(pilot, lambda: len(sealed()) == 2, 60.0)
             self.assertEqual(sealed(), ["everyday", "worst case"])
             banner = app.place("bench").query_one(Banner)
             await until(pilot, lambda: "-shown" in banner.classes)
@@ -62,10 +62,10 @@ class RowTest(Driven):
             # A restart: another session on the same archive knows that the row is under way.
             self.assertTrue(RunRow(session).on)
             await pilot.press("3", "r")
-            await until(pilot, lambda: len(sealed()) == 4, 40.0)
+            await until(pilot, lambda: len(sealed()) == 4, 60.0)
             await until(pilot, lambda: "take off Osprey D14" in str(banner.render()))
             await pilot.press("r")
-            await until(pilot, lambda: len(sealed()) == 5, 40.0)
+            await until(pilot, lambda: len(sealed()) == 5, 60.0)
             await until(pilot, lambda: not RunRow(session).on)
             await until(pilot, lambda: "E V E R Y" in str(banner.render()))
             live = session.live

@@ -250,7 +250,7 @@ class BenchPlace(WindowActions):
     def tick(self) -> None:
         """Bring strips and panel up to the newest sample."""
         live = self.live
-        if live is None or self.app.screen is not self:
+        if live is None or not self.is_active:
             return
         if live.sealed.is_set():
             self._announce_end(live)
