@@ -16,13 +16,16 @@ import numpy as np
 from samovar.core.facts import Facts, ProcessorFacts
 from samovar.core.held_causes import GRAPHICS_SHARE, PEG_K, at_a_budget, label_causes
 from samovar.core.held_evidence import evidence_of
-from samovar.core.held_signals import LoadSignals, Mask, collect, kinds_of_load
+from samovar.core.held_signals import LoadSignals, Mask, averaged, collect, kinds_of_load
 from samovar.core.phases import Phase, mask_runs
 from samovar.core.recording import Array, Recording
-from samovar.core.regulated import Kinds
+from samovar.core.regulated import Kinds, kept_constant
 
 BOUND_SHARE = 0.8
 HELD_SHARE = 0.02
+ALONG_SHARE = 0.06
+GIVES_SHARE = 0.018
+"""A clock that a kept power makes give way by less could be any chip's, a little slower when warm."""
 """The clock must be this much under the reference, as a share, to count as held."""
 DEEP_LOSS_SHARE = 0.10
 LONGEST_GAP_S = 60.0
@@ -67,7 +70,7 @@ def _reference(
     own = float(np.sort(clocks)[-min(enough, len(clocks))]) * (1.0 - 2.0 * min(load.noise_share, 0.01))
     if known_mhz is not None and known_mhz > own * (1.0 + HELD_SHARE):
         return known_mhz, False
-    if _plateau_bound(load, facts, own, active):
+    if _plateau_bound(load, facts, own, active) or _regulated_all_along(load, own, active):
         boost = facts.cpu.boost_clock_mhz
         return (max(boost, own), False) if boost is not None else (None, False)
     return own, True
@@ -87,6 +90,25 @@ def _plateau_bound(load: LoadSignals, facts: Facts, top_mhz: float, active: Mask
             bound |= (load.gpu_power > GRAPHICS_SHARE * together) & (together > 0.9 * sustained)
     plateau = active & (load.clock > top_mhz * (1.0 - 0.75 * HELD_SHARE))
     return bool(plateau.any()) and float(np.mean(bound[plateau])) >= BOUND_SHARE
+
+
+def _regulated_all_along(load: LoadSignals, top_mhz: float, active: Mask) -> bool:
+    """Whether the highest plateau was one power, kept while the die warmed by kelvins and the clock gave way for it: a
+    budget from the first second on, so that nothing here was free. A free chip's power follows its leakage."""
+    plateau = np.flatnonzero(active & (load.clock > top_mhz * (1.0 - ALONG_SHARE)))
+    if load.power is None or load.die is None or load.from_wall or load.light or len(plateau) < 12:
+        return False
+    a, b = int(plateau[0]) + load.samples(4.0), int(plateau[-1]) + 1
+    inside = active[a:b] & (load.clock[a:b] > top_mhz * (1.0 - ALONG_SHARE))
+    if float(inside.sum()) * load.interval_s < 60.0 or float(inside.mean()) < 0.9:
+        return False
+    width = load.samples(8.0)
+    ranges = []
+    for row in (load.power, load.clock, load.die):
+        low, high = np.percentile(averaged(row[a:b], width)[inside], [3, 97])
+        ranges.append(float(high - low) / (1.0 if row is load.die else float(high)))
+    power, clock, die = ranges
+    return die > 5.0 and power < 0.004 and clock > GIVES_SHARE and kept_constant(load, a, b) == "power"
 
 
 def find_held(

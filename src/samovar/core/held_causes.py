@@ -28,8 +28,11 @@ HOT_C = 77.0
 """Where the limit is not known: a regulated temperature from here on is taken for the chip's own."""
 GRAPHICS_SHARE = 0.15
 HEAVIER = 1.04
+SLOWER_WHEN_WARM = 0.965
 SAME_CLOCK_SHARE = 0.003
 SETTLES_S = 5.0
+LEVEL_STEP = 0.03
+KEPT_K = 1.2
 """So long after it began a stretch is at its level."""
 SAW_S = 45.0
 """Teeth of a sawtooth stand no further apart than this."""
@@ -56,7 +59,8 @@ def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Ma
     labels: Kinds = np.full(len(held), "", dtype=object)
     for a, b in mask_runs(held):
         for first, last in _same(kinds, a, b):
-            labels[first:last] = _cause(load, facts, held, str(kinds[first]), first, last)
+            for first, last in _one_by_one(load, first, last) if kinds[first] == "" else [(first, last)]:
+                labels[first:last] = _cause(load, facts, held, str(kinds[first]), first, last)
     budgeted = at_a_budget(load, facts)
     near, limit = pegged.copy(), facts.cpu.temperature_limit_c
     if load.die is not None and limit is not None:
@@ -69,19 +73,22 @@ def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Ma
     eaten = held & eaten & ~hot & ~pegged & ~budgeted
     labels[eaten] = "shared"
     labels = _majority(labels, held, load.samples(8.0))
-    _clear_heavier_loads(load, labels, held, ~(pegged | budgeted))
+    _clear_heavier_loads(load, labels, held, ~(pegged | budgeted), kinds)
     return labels, held
 
 
-def _clear_heavier_loads(load: LoadSignals, labels: Kinds, held: Mask, no_limit: Mask) -> None:
+def _clear_heavier_loads(load: LoadSignals, labels: Kinds, held: Mask, no_limit: Mask, kinds: Kinds) -> None:
     """A chip that is held draws less than when it was free: one that draws more at a lower clock does other work, and
-    nothing holds it. Stretches of that kind lose their cause, in place."""
+    nothing holds it. Nor is one held that draws no less, is hardly slower, and of which nothing but that shows: many
+    are a little slower when warm. Stretches of that kind lose their cause, in place."""
     free = load.active & ~held
     if load.power is None or load.from_wall or float(free.sum()) * load.interval_s < 5.0:
         return
-    free_w = float(np.percentile(load.power[free], 75))
+    free_w, free_mhz = (float(np.percentile(row[free], 75)) for row in (load.power, load.clock))
     for a, b in mask_runs((labels == "unexplained") | (labels == "power")):
-        if float(np.median(load.power[a:b])) > HEAVIER * free_w and bool(no_limit[a:b].mean() > 0.5):
+        watts, mhz = float(np.median(load.power[a:b])), float(np.median(load.clock[a:b]))
+        own_way = watts > free_w and mhz > SLOWER_WHEN_WARM * free_mhz and bool((kinds[a:b] != "power").all())
+        if (watts > HEAVIER * free_w or own_way) and bool(no_limit[a:b].mean() > 0.5):
             labels[a:b] = ""
 
 
@@ -91,6 +98,8 @@ def _second_look(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
     if load.power is None:
         return
     for a, b in mask_runs(held):
+        if load.die is not None and not kinds[a:b].any() and _kept_warm(load.die, load.power, load, a, b):
+            kinds[a:b] = "temperature"
         whole = set(kinds[a:b]) <= {"power", "clock", ""} and _one_level(load, a, b, 0.06)
         for first, last in [(a, b)] if whole else _same(kinds, a, b):
             if whole or (kinds[first] in ("power", "clock") and _one_level(load, first, last)):
@@ -202,19 +211,14 @@ def _when_all_is_constant(load: LoadSignals, facts: Facts, held: Mask, a: int, b
     or clock; by how it began; else, where the power is constant and no known budget speaks against it, by a budget."""
     if load.power is None or load.time_s[b - 1] - load.time_s[a] < 8.0:
         return ""
+    if load.die is not None and (a == 0 or not held[a - 1]) and _rose_to_stay(load.die, load, a, b):
+        return "temperature"
     power = averaged(load.power[a:b], load.samples(10.0))
     tail = power[len(power) // 4 :]
     low, high = np.percentile(tail, [4, 96])
     if high - low > 0.02 * float(tail.mean()):
         return ""
     if load.die is not None:
-        level = float(np.median(load.die[a:b]))
-        onset = slice(a, a + load.samples(5.0))
-        earlier = slice(max(0, a - load.samples(15.0)), max(1, a - load.samples(3.0)))
-        rising = float(np.median(load.die[onset])) - float(np.median(load.die[earlier]))
-        begins = a == 0 or not held[a - 1]
-        if begins and abs(float(np.median(load.die[onset])) - level) < 1.5 and rising > 1.5 and level > 50.0:
-            return "temperature"
         kept = kept_constant(load, a + min(load.samples(SETTLES_S), (b - a) // 4), b)
         if kept:
             return kept
@@ -222,6 +226,54 @@ def _when_all_is_constant(load: LoadSignals, facts: Facts, held: Mask, a: int, b
     if budget is not None and not load.from_wall and float(tail.mean()) < 0.93 * budget:
         return ""
     return "power"
+
+
+def _rose_to_stay(die: Array, load: LoadSignals, a: int, b: int) -> bool:
+    """Whether the die rose to a level as the stretch began, and kept it from then on: what was reached at once, and
+    left no more, is what is minded."""
+    level = float(np.median(die[a:b]))
+    onset = slice(a, a + load.samples(5.0))
+    earlier = slice(max(0, a - load.samples(15.0)), max(1, a - load.samples(3.0)))
+    came = float(np.median(die[onset]))
+    low, high = np.percentile(die[a:b], [10, 90])
+    return bool(
+        abs(came - level) < 1.5
+        and came - float(np.median(die[earlier])) > 1.5
+        and level > 50.0
+        and high - low < 3.0
+    )
+
+
+def _kept_warm(die: Array, power: Array, load: LoadSignals, a: int, b: int) -> bool:
+    """Whether the die rose to a level and stayed there while the power went its way: where a limit is run into fast, a
+    governor gives way too far, and takes its time to give back."""
+    if load.time_s[b - 1] - load.time_s[a] < 40.0:
+        return False
+    level = float(np.median(die[a:b]))
+    before = slice(max(0, a - load.samples(20.0)), max(1, a - load.samples(8.0)))
+    inside = np.abs(die[a:b] - level) < KEPT_K
+    if level < 50.0 or float(np.median(die[before])) > level - 3.0 or float(inside.mean()) < 0.85:
+        return False
+    low, high = np.percentile(power[a:b][inside], [8, 92])
+    return bool(high - low > 0.04 * high)
+
+
+def _one_by_one(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
+    """The levels of power from a to b, one after another: a budget that is cut in steps is one budget after another."""
+    reach = load.samples(4.0)
+    if load.power is None or b - a < 8 * reach:
+        return [(a, b)]
+    power = averaged(load.power[a:b], reach)
+    steps = np.zeros(b - a)
+    steps[reach:-reach] = np.abs(
+        np.log(np.maximum(power[2 * reach :], 0.01) / np.maximum(power[: -2 * reach], 0.01))
+    )
+    edges = [a]
+    for first, last in mask_runs(steps > LEVEL_STEP):
+        at = a + first + int(steps[first:last].argmax())
+        if at - edges[-1] > 3 * reach and b - at > 3 * reach:
+            edges.append(at)
+    return list(itertools.pairwise([*edges, b]))
 
 
 def _eaten_by_graphics(load: LoadSignals, facts: Facts) -> Mask:

@@ -322,6 +322,23 @@ def _active(use: Array | None, n: int, interval: float) -> Mask:
     return shrunk
 
 
+def _lasts(load: LoadSignals, at: int, reach: int) -> bool:
+    """Whether a change of the load at `at` is still one a while before and after it: where a limit is run into, or an
+    overshoot made good, clock and power part ways for a moment only."""
+    assert load.power is not None
+    long = load.samples(12.0)
+    before, after = slice(max(0, at - reach - long), max(1, at - reach)), slice(at + reach, at + reach + long)
+    known = [
+        (row[before][load.active[before]], row[after][load.active[after]]) for row in (load.clock, load.power)
+    ]
+    if min(len(x) for pair in known for x in pair) < 2:
+        return True
+    clock, power = (
+        float(np.log(max(float(np.median(b)), 0.01) / max(float(np.median(a)), 0.01))) for a, b in known
+    )
+    return clock * power < 0 or abs(power) > STEEPEST * abs(clock) + 0.15
+
+
 def kinds_of_load(load: LoadSignals) -> list[slice]:
     """Stretches of one kind of load each, in order, touching.
 
@@ -358,7 +375,8 @@ def kinds_of_load(load: LoadSignals) -> list[slice]:
     edges = [0]
     while strength.max(initial=0.0) > 0.0:
         at = int(strength.argmax())
-        edges.append(at)
+        if _lasts(load, at, reach):
+            edges.append(at)
         strength[max(0, at - 2 * reach) : at + 2 * reach] = 0.0
     edges = sorted(edges)
     kept = [edges[0]]

@@ -34,10 +34,12 @@ UPPER_EDGE_S = 14.0
 STEP_S = 6.0
 LONGEST_BURST_END_S = 150.0
 TOOTH_K = 2.0
+PAUSE_S = 4.0
 TOOTH_S = 120.0
 TOOTH_SHARE = 0.94
 TOOTH_LEVEL_K = 3.5
 SURE = 4.0
+KEPT_SHARE = 0.04
 SAME_LEVEL_SHARE = 0.012
 SAME_LEVEL_K = 1.5
 
@@ -201,11 +203,17 @@ def kept_constant(load: LoadSignals, a: int, b: int) -> str:
     rises, rises_sure = _goes_along(die, power / max(float(power.mean()), 1e-6), load)
     gives, gives_sure = _goes_along(die, clock / max(float(clock.mean()), 1e-6), load)
     # A budget that is given up bit by bit takes clock and temperature down with it: that is no fixed clock.
-    if rises_sure > SURE and rises > 0 and abs(gives) < 0.25 * rises:
+    if rises_sure > SURE and rises > 0 and abs(gives) < 0.25 * rises and _keeps(load, load.clock, a, b):
         return "clock"
-    if gives_sure > SURE and gives < 0 and abs(gives) > 0.6 * abs(rises):
+    if gives_sure > SURE and gives < 0 and abs(gives) > 0.6 * abs(rises) and _keeps(load, load.power, a, b):
         return "power"
     return ""
+
+
+def _keeps(load: LoadSignals, x: Array, a: int, b: int) -> bool:
+    """Whether x stays about where it is from a to b: what does not is not what is kept."""
+    low, high = np.percentile(averaged(x[a:b], load.samples(8.0))[load.active[a:b]], [4, 96])
+    return bool(high - low < KEPT_SHARE * high)
 
 
 def _goes_along(die: Array, x: Array, load: LoadSignals) -> tuple[float, float]:
@@ -243,14 +251,18 @@ def teeth(load: LoadSignals, allowed: Mask) -> list[slice]:
             continue
         last = groups[-1] if groups else None
         # A log catches each tooth's point a little early or late: their level is that of the highest of late.
+        # A load that pauses and begins anew ends its burst as warm each time: that is the load's rhythm, no limit.
+        whole = bool(last) and not _pauses(allowed[last[-1][0] : a], load.samples(PAUSE_S))
         if (
             last
+            and whole
             and load.time_s[a] - load.time_s[last[-1][0]] < TOOTH_S
             and abs(top - _level(last)) < TOOTH_LEVEL_K
         ):
             last.append((a, top))
         elif (
             last is None
+            or not whole
             or top > _level(last) - TOOTH_LEVEL_K
             or load.time_s[a] - load.time_s[last[-1][0]] > TOOTH_S
         ):
@@ -261,6 +273,10 @@ def teeth(load: LoadSignals, allowed: Mask) -> list[slice]:
             spacing = float(np.median(np.diff(load.time_s[[a for a, _ in group]])))
             found.append(slice(group[0][0], min(n, group[-1][0] + load.samples(1.5 * spacing))))
     return found
+
+
+def _pauses(allowed: Mask, least: int) -> bool:
+    return any(b - a >= least for a, b in mask_runs(~allowed))
 
 
 def _level(group: list[tuple[int, float]]) -> float:
