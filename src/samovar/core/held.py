@@ -166,7 +166,9 @@ def _stretches(load: LoadSignals, facts: Facts, known_mhz: float | None) -> list
 def _stretch(
     load: LoadSignals, facts: Facts, held: Mask, label: str, part: slice, reference: Array, own: bool
 ) -> HeldStretch:
-    clock, base = float(np.mean(load.clock[part])), facts.cpu.base_clock_mhz
+    # A pause of the load within a stretch is no part of what it costs.
+    active = load.active[part] if load.active[part].any() else np.ones(part.stop - part.start, dtype=bool)
+    clock, base = float(np.mean(load.clock[part][active])), facts.cpu.base_clock_mhz
     level = reference[part][np.isfinite(reference[part])]
     loss = 100.0 * (1.0 - clock / float(level.mean())) if len(level) else None
     confidence, evidence = evidence_of(label, load, part, facts, own)
@@ -185,8 +187,8 @@ def _stretch(
         _work_loss(load, held, part),
         confidence,
         evidence,
-        float(np.mean(load.fast_clock[part])),
-        None if deep is None else float(deep.mean()) * float(time_s[-1] - time_s[0]),
+        float(np.mean(load.fast_clock[part][active])),
+        None if deep is None else float((deep & active).mean()) * float(time_s[-1] - time_s[0]),
     )
 
 

@@ -33,10 +33,13 @@ SAME_CLOCK_SHARE = 0.003
 SETTLES_S = 5.0
 LEVEL_STEP = 0.03
 KEPT_K = 1.2
+KEPT_SHARE = 0.02
 """So long after it began a stretch is at its level."""
 SAW_S = 45.0
 """Teeth of a sawtooth stand no further apart than this."""
 SAW_K = 25.0
+LEAP_SHARE = 0.75
+NEAR_K = 12.0
 
 
 def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Mask]:
@@ -59,8 +62,9 @@ def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Ma
     labels: Kinds = np.full(len(held), "", dtype=object)
     for a, b in mask_runs(held):
         for first, last in _same(kinds, a, b):
-            for first, last in _one_by_one(load, first, last) if kinds[first] == "" else [(first, last)]:
-                labels[first:last] = _cause(load, facts, held, str(kinds[first]), first, last)
+            kind = str(kinds[first])
+            for c, d in [(first, last)] if kind else _one_by_one(load, first, last):
+                labels[c:d] = _cause(load, facts, kind, c, d)
     budgeted = at_a_budget(load, facts)
     near, limit = pegged.copy(), facts.cpu.temperature_limit_c
     if load.die is not None and limit is not None:
@@ -148,7 +152,13 @@ def _pegged(load: LoadSignals, facts: Facts) -> Mask:
     limit = facts.cpu.temperature_limit_c
     if load.raw_die is not None and limit is not None:
         # Not the smoothed one: of a fast sawtooth's points smoothing leaves nothing.
-        pegged = rolling(np.nan_to_num(load.raw_die, nan=-300.0), load.samples(10.0), "max") > limit - PEG_K
+        raw = np.nan_to_num(load.raw_die, nan=-300.0)
+        pegged = rolling(raw, load.samples(10.0), "max") > limit - PEG_K
+        # A log that catches few of the points shows them all the same, and a clock that leaps in between.
+        wide = load.samples(SAW_S)
+        leaps = rolling(load.raw_clock, wide, "min") < LEAP_SHARE * rolling(load.raw_clock, wide, "max")
+        near = rolling(load.die, wide, "min") > limit - NEAR_K if load.die is not None else leaps
+        pegged |= leaps & near & (rolling(raw, wide, "max") > limit - PEG_K)
     return np.asarray(pegged | _flagged(load))
 
 
@@ -188,9 +198,9 @@ def _same(kinds: Kinds, a: int, b: int) -> list[tuple[int, int]]:
     return list(itertools.pairwise(edges))
 
 
-def _cause(load: LoadSignals, facts: Facts, held: Mask, kind: str, a: int, b: int) -> str:
+def _cause(load: LoadSignals, facts: Facts, kind: str, a: int, b: int) -> str:
     if kind == "":
-        kind = _when_all_is_constant(load, facts, held, a, b)
+        kind = _when_all_is_constant(load, facts, a, b)
     if kind == "power":
         return "power"
     if kind == "temperature" and load.die is not None:
@@ -206,13 +216,11 @@ def _regulated_by(level_c: float, facts: Facts) -> str:
     return "thermal" if level_c > floor else "firmware"
 
 
-def _when_all_is_constant(load: LoadSignals, facts: Facts, held: Mask, a: int, b: int) -> str:
+def _when_all_is_constant(load: LoadSignals, facts: Facts, a: int, b: int) -> str:
     """What a stretch with hardly any movement in it was held by: by what still moves along with the temperature, power
     or clock; by how it began; else, where the power is constant and no known budget speaks against it, by a budget."""
     if load.power is None or load.time_s[b - 1] - load.time_s[a] < 8.0:
         return ""
-    if load.die is not None and (a == 0 or not held[a - 1]) and _rose_to_stay(load.die, load, a, b):
-        return "temperature"
     power = averaged(load.power[a:b], load.samples(10.0))
     tail = power[len(power) // 4 :]
     low, high = np.percentile(tail, [4, 96])
@@ -228,34 +236,20 @@ def _when_all_is_constant(load: LoadSignals, facts: Facts, held: Mask, a: int, b
     return "power"
 
 
-def _rose_to_stay(die: Array, load: LoadSignals, a: int, b: int) -> bool:
-    """Whether the die rose to a level as the stretch began, and kept it from then on: what was reached at once, and
-    left no more, is what is minded."""
-    level = float(np.median(die[a:b]))
-    onset = slice(a, a + load.samples(5.0))
-    earlier = slice(max(0, a - load.samples(15.0)), max(1, a - load.samples(3.0)))
-    came = float(np.median(die[onset]))
-    low, high = np.percentile(die[a:b], [10, 90])
-    return bool(
-        abs(came - level) < 1.5
-        and came - float(np.median(die[earlier])) > 1.5
-        and level > 50.0
-        and high - low < 3.0
-    )
-
-
 def _kept_warm(die: Array, power: Array, load: LoadSignals, a: int, b: int) -> bool:
     """Whether the die rose to a level and stayed there while the power went its way: where a limit is run into fast, a
-    governor gives way too far, and takes its time to give back."""
-    if load.time_s[b - 1] - load.time_s[a] < 40.0:
+    governor gives way too far, and takes its time to give back. A budget's power is there at once."""
+    if load.time_s[b - 1] - load.time_s[a] < 8.0:
         return False
     level = float(np.median(die[a:b]))
-    before = slice(max(0, a - load.samples(20.0)), max(1, a - load.samples(8.0)))
+    before = slice(max(0, a - load.samples(15.0)), max(1, a - load.samples(3.0)))
     inside = np.abs(die[a:b] - level) < KEPT_K
-    if level < 50.0 or float(np.median(die[before])) > level - 3.0 or float(inside.mean()) < 0.85:
+    if level < 50.0 or float(np.median(die[before])) > level - 1.5 or float(inside.mean()) < 0.85:
         return False
-    low, high = np.percentile(power[a:b][inside], [8, 92])
-    return bool(high - low > 0.04 * high)
+    low, high = np.percentile(averaged(power[a:b], load.samples(4.0))[inside], [8, 92])
+    early = float(np.median(power[a + load.samples(2.0) : a + load.samples(12.0)]))
+    late = float(np.median(power[b - (b - a) // 4 - 1 : b]))
+    return bool(high - low > KEPT_SHARE * high) or early < (1.0 - KEPT_SHARE) * late
 
 
 def _one_by_one(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:

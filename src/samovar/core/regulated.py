@@ -243,6 +243,7 @@ def teeth(load: LoadSignals, allowed: Mask) -> list[slice]:
     drops = np.zeros(n, dtype=bool)
     with np.errstate(invalid="ignore"):
         drops[back:] = clock[back:] < TOOTH_SHARE * clock[:-back]
+    seen_off = ~allowed & load.observed
     groups: list[list[tuple[int, float]]] = []
     for a, b in mask_runs(drops & allowed):
         top = _extreme(die[max(0, a - 2 * back) : a + back + 1], 1.0)
@@ -252,7 +253,7 @@ def teeth(load: LoadSignals, allowed: Mask) -> list[slice]:
         last = groups[-1] if groups else None
         # A log catches each tooth's point a little early or late: their level is that of the highest of late.
         # A load that pauses and begins anew ends its burst as warm each time: that is the load's rhythm, no limit.
-        whole = bool(last) and not _pauses(allowed[last[-1][0] : a], load.samples(PAUSE_S))
+        whole = last is not None and not _pauses(seen_off[last[-1][0] : a], load.samples(PAUSE_S))
         if (
             last
             and whole
@@ -275,8 +276,8 @@ def teeth(load: LoadSignals, allowed: Mask) -> list[slice]:
     return found
 
 
-def _pauses(allowed: Mask, least: int) -> bool:
-    return any(b - a >= least for a, b in mask_runs(~allowed))
+def _pauses(off: Mask, least: int) -> bool:
+    return any(b - a >= least for a, b in mask_runs(off))
 
 
 def _level(group: list[tuple[int, float]]) -> float:
