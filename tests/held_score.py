@@ -16,7 +16,7 @@ LONGEST_STEP_S = 5.0
 
 @dataclass
 class Score:
-    """Counts over many runs, seconds; `pairs` by (said, true)."""
+    """Counts over many runs, seconds; `pairs` by (said, true). What is truly `either` counts for nothing."""
 
     pairs: Counter[tuple[str, str]] = field(default_factory=Counter)
     judged: int = 0
@@ -51,7 +51,7 @@ class Score:
             self.quiet_s += float(lasts.sum())
             self.falsely_s += float(lasts[(said != "none") & (truth == "none")].sum())
         self.runs += 1
-        return float(lasts[said != truth].sum())
+        return float(lasts[(said != truth) & (truth != "either")].sum())
 
     def join(self, other: Score) -> None:
         """Count what another has counted, too."""
@@ -65,7 +65,7 @@ class Score:
     def f1(self, cause: str) -> float | None:
         """F1 of one cause by time; None where it neither was nor was said."""
         right = self.pairs[cause, cause]
-        over = sum(s for (said, true), s in self.pairs.items() if said == cause != true)
+        over = sum(s for (said, true), s in self.pairs.items() if said == cause != true != "either")
         missed = sum(s for (said, true), s in self.pairs.items() if true == cause != said)
         return 2 * right / (2 * right + over + missed) if right + over + missed else None
 

@@ -13,9 +13,11 @@ from hypothesis import strategies as st
 from samovar.core.reading import Reading, read
 from samovar.core.recording import Recording
 from tests.core.stories import QUIET, SEEN, told
+from tests.core.turns import turned
 from tests.held_score import Score
 
 SEEDS = range(189)
+TURNING = range(90)
 FIGURES: list[str] = []
 
 
@@ -37,6 +39,22 @@ class StoriesTest(unittest.TestCase):
             with self.subTest(cause=cause):
                 self.assertGreaterEqual(score.f1(cause) or 0.0, 0.95)
         self.assertGreaterEqual(score.f1("unexplained") or 0.0, 0.8)
+        self.assertGreaterEqual(score.right_share, 0.97)
+        self.assertLessEqual(score.false_share, 0.005)
+
+    def test_runs_that_turn(self) -> None:
+        score = Score()
+        for seed in TURNING:
+            log = turned(seed)
+            reading = read(log.recording, log.facts)
+            wrong_s = score.add(
+                reading, log.recording.time_s, log.truth, log.judgement, log.judgement == "clear"
+            )
+            self.assertLess(wrong_s, 400.0, f"{seed}: {log.story}")
+        FIGURES.extend(score.lines("runs that turn"))
+        for cause in ("thermal", "power"):
+            with self.subTest(cause=cause):
+                self.assertGreaterEqual(score.f1(cause) or 0.0, 0.95)
         self.assertGreaterEqual(score.right_share, 0.97)
         self.assertLessEqual(score.false_share, 0.005)
 
