@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from samovar.core.facts import Facts, ProcessorFacts
-from samovar.core.held_causes import GRAPHICS_SHARE, PEG_K, at_a_budget, label_causes
+from samovar.core.held_causes import GRAPHICS_SHARE, PEG_K, at_a_budget, label_causes, levels_of
 from samovar.core.held_evidence import evidence_of
 from samovar.core.held_signals import LoadSignals, Mask, averaged, collect, kinds_of_load
 from samovar.core.phases import Phase, mask_runs
@@ -28,6 +28,9 @@ GIVES_SHARE = 0.018
 """A clock that a kept power makes give way by less could be any chip's, a little slower when warm."""
 """The clock must be this much under the reference, as a share, to count as held."""
 DEEP_LOSS_SHARE = 0.10
+SHORTEST_BUDGET_S = 20.0
+OTHER_BUDGET_SHARE = 0.04
+SAME_BUDGET_SHARE = 0.006
 LONGEST_GAP_S = 60.0
 """Over a longer stretch that the log does not show nothing is said."""
 LONGEST_ISLAND_S = 18.0
@@ -39,7 +42,8 @@ LONGEST_TRANSITION_S = 20.0
 class HeldStretch:
     """One stretch in which the clock was held. Losses in percent of the reference, None where unknown;
     `mean_clock_mhz` is that of the fastest cores, which a base clock is stated for. `deep_s`: how long the clock was below
-    base in it or, base unknown, more than 10 % below the reference; None where neither is known."""
+    base in it or, base unknown, more than 10 % below the reference; None where neither is known. `power_w`: what the
+    package drew in it, its median, W; None where the package's own power was not measured."""
 
     by: str
     domain: str
@@ -51,6 +55,7 @@ class HeldStretch:
     evidence: str
     mean_clock_mhz: float
     deep_s: float | None
+    power_w: float | None = None
 
 
 def _reference(
@@ -157,10 +162,50 @@ def _stretches(load: LoadSignals, facts: Facts, known_mhz: float | None) -> list
     labels[(labels == "unexplained") & ~known] = ""
     if load.light:
         labels[labels == "unexplained"] = ""
-    return [
-        _stretch(load, facts, held, label, slice(a, b), reference, bool(own[a:b].all()))
+    pieces = [
+        (label, c, d)
         for label, a, b in _pieces(labels, load)
+        for c, d in (_budgets(load, a, b) if label == "power" else [(a, b)])
     ]
+    return _told_once(
+        [
+            _stretch(load, facts, held, label, slice(a, b), reference, bool(own[a:b].all()))
+            for label, a, b in pieces
+        ]
+    )
+
+
+def _budgets(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
+    """A stretch held by power, parted where one budget took over from another for good."""
+    assert load.power is not None
+    out: list[tuple[int, int]] = []
+    for c, d in levels_of(load, a, b):
+        level = float(np.median(load.power[c:d]))
+        lasts = load.time_s[d - 1] - load.time_s[c] >= SHORTEST_BUDGET_S
+        if out:
+            before = float(np.median(load.power[out[-1][0] : out[-1][1]]))
+            earlier = load.time_s[out[-1][1] - 1] - load.time_s[out[-1][0]] >= SHORTEST_BUDGET_S
+            if not (lasts and earlier and abs(level / before - 1.0) > OTHER_BUDGET_SHARE):
+                out[-1] = (out[-1][0], d)
+                continue
+        out.append((c, d))
+    return out
+
+
+def _told_once(stretches: list[HeldStretch]) -> list[HeldStretch]:
+    """What one stretch at a budget shows holds for the others at the same level: each takes the surest's words."""
+
+    def alike(one: HeldStretch, other: HeldStretch) -> bool:
+        known = one.power_w is not None and other.power_w is not None and one.by == other.by == "power"
+        return known and abs(other.power_w - one.power_w) < SAME_BUDGET_SHARE * one.power_w  # type: ignore[operator]
+
+    out = []
+    for held in stretches:
+        surest = max((h for h in stretches if alike(held, h)), key=lambda h: h.confidence, default=held)
+        if surest.confidence > held.confidence:
+            held = replace(held, confidence=surest.confidence, evidence=surest.evidence)
+        out.append(held)
+    return out
 
 
 def _stretch(
@@ -189,6 +234,7 @@ def _stretch(
         evidence,
         float(np.mean(load.fast_clock[part][active])),
         None if deep is None else float((deep & active).mean()) * float(time_s[-1] - time_s[0]),
+        None if load.power is None or load.from_wall else float(np.median(load.power[part][active])),
     )
 
 

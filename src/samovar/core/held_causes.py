@@ -63,7 +63,7 @@ def label_causes(load: LoadSignals, facts: Facts, held: Mask) -> tuple[Kinds, Ma
     for a, b in mask_runs(held):
         for first, last in _same(kinds, a, b):
             kind = str(kinds[first])
-            for c, d in [(first, last)] if kind else _one_by_one(load, first, last):
+            for c, d in [(first, last)] if kind else levels_of(load, first, last):
                 labels[c:d] = _cause(load, facts, kind, c, d)
     budgeted = at_a_budget(load, facts)
     near, limit = pegged.copy(), facts.cpu.temperature_limit_c
@@ -102,7 +102,9 @@ def _second_look(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
     if load.power is None:
         return
     for a, b in mask_runs(held):
-        if load.die is not None and not kinds[a:b].any() and _kept_warm(load.die, load.power, load, a, b):
+        # A governor that has given way as far as it can leaves the clock at its floor for a moment.
+        open_ = set(kinds[a:b]) <= {"", "clock"}
+        if load.die is not None and open_ and _kept_warm(load.die, load.power, load, a, b):
             kinds[a:b] = "temperature"
         whole = set(kinds[a:b]) <= {"power", "clock", ""} and _one_level(load, a, b, 0.06)
         for first, last in [(a, b)] if whole else _same(kinds, a, b):
@@ -244,7 +246,14 @@ def _kept_warm(die: Array, power: Array, load: LoadSignals, a: int, b: int) -> b
     level = float(np.median(die[a:b]))
     before = slice(max(0, a - load.samples(15.0)), max(1, a - load.samples(3.0)))
     inside = np.abs(die[a:b] - level) < KEPT_K
-    if level < 50.0 or float(np.median(die[before])) > level - 1.5 or float(inside.mean()) < 0.85:
+    if (
+        level < 50.0
+        or float(np.median(die[before])) > level - 1.5
+        or float(inside[len(inside) // 4 :].mean()) < 0.85
+    ):
+        return False
+    slow, fast = np.percentile(load.clock[a:b][inside], [8, 92])
+    if fast - slow < KEPT_SHARE * fast / 2.0:
         return False
     low, high = np.percentile(averaged(power[a:b], load.samples(4.0))[inside], [8, 92])
     early = float(np.median(power[a + load.samples(2.0) : a + load.samples(12.0)]))
@@ -252,8 +261,9 @@ def _kept_warm(die: Array, power: Array, load: LoadSignals, a: int, b: int) -> b
     return bool(high - low > KEPT_SHARE * high) or early < (1.0 - KEPT_SHARE) * late
 
 
-def _one_by_one(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
-    """The levels of power from a to b, one after another: a budget that is cut in steps is one budget after another."""
+def levels_of(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
+    """The levels of power from a to b, one after another: a budget that is cut in steps is one budget after another.
+    Half-open ranges of samples, touching each other."""
     reach = load.samples(4.0)
     if load.power is None or b - a < 8 * reach:
         return [(a, b)]

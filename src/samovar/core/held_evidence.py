@@ -50,6 +50,11 @@ def _thermal(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
         if known and level < limit - 3.0:
             confidence = 0.8
             parts.append(f"held {limit - level:.0f} K under it: is the stated limit right")
+    if load.die is not None and limit is None:
+        confidence = 0.75
+        parts.append(
+            f"die kept at {float(np.median(load.die[stretch])):.1f} °C, what its limit is does not show"
+        )
     if load.power is not None:
         parts.append(f"power down to {float(np.mean(load.power[stretch])):.0f} W")
     if load.throttled is not None and float(load.throttled[stretch].max()) > 0:

@@ -23,6 +23,7 @@ STEP_WINDOW_S = 8.0
 STEP_SHARE = 0.02
 STEEPEST = 4.0
 SHORTEST_KIND_S = 12.0
+LASTS_S = (12.0, 40.0)
 
 
 @dataclass(frozen=True)
@@ -326,17 +327,22 @@ def _lasts(load: LoadSignals, at: int, reach: int) -> bool:
     """Whether a change of the load at `at` is still one a while before and after it: where a limit is run into, or an
     overshoot made good, clock and power part ways for a moment only."""
     assert load.power is not None
-    long = load.samples(12.0)
-    before, after = slice(max(0, at - reach - long), max(1, at - reach)), slice(at + reach, at + reach + long)
-    known = [
-        (row[before][load.active[before]], row[after][load.active[after]]) for row in (load.clock, load.power)
-    ]
-    if min(len(x) for pair in known for x in pair) < 2:
-        return True
-    clock, power = (
-        float(np.log(max(float(np.median(b)), 0.01) / max(float(np.median(a)), 0.01))) for a, b in known
-    )
-    return clock * power < 0 or abs(power) > STEEPEST * abs(clock) + 0.15
+    for seconds in LASTS_S:
+        long = load.samples(seconds)
+        before, after = (
+            slice(max(0, at - reach - long), max(1, at - reach)),
+            slice(at + reach, at + reach + long),
+        )
+        if min(int(load.active[before].sum()), int(load.active[after].sum())) < 2:
+            continue
+        clock, power = (
+            np.log(max(float(np.median(row[after][load.active[after]])), 0.01))
+            - np.log(max(float(np.median(row[before][load.active[before]])), 0.01))
+            for row in (load.clock, load.power)
+        )
+        if clock * power > 0 and abs(power) <= STEEPEST * abs(clock) + 0.15:
+            return False
+    return True
 
 
 def kinds_of_load(load: LoadSignals) -> list[slice]:

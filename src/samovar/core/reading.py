@@ -7,14 +7,16 @@ import math
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
-from samovar.core.despike import despiked, lone_values
+from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch, find_held
 from samovar.core.held_signals import working_clock
 from samovar.core.idle import idle_load
 from samovar.core.judgement import judge
+from samovar.core.peaks import Peak, Spike, peaks_of, set_aside
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Gap, Recording, stride_of
@@ -28,8 +30,6 @@ METHOD_VERSION = 5
 IDLE_TAIL_S = 30.0
 OUTLINE_POINTS = 48
 LEVELS_THAT_TELL = 15
-MOST_SPIKES = 40
-"""More lone values than this are a noisy sensor's, and no list is of use."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,24 +41,6 @@ class SteadyFigures:
     sd: float
     minimum: float
     maximum: float
-
-
-@dataclass(frozen=True, slots=True)
-class Peak:
-    """The highest value that is no spike, and when."""
-
-    value: float
-    at_s: float
-
-
-@dataclass(frozen=True, slots=True)
-class Spike:
-    """A value that stood alone and was set aside: which channel's, in its unit, when, and what it said."""
-
-    channel: str
-    unit: str
-    at_s: float
-    value: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,11 +134,12 @@ def read(
         held, graphics = graphics, []
     load = main_load(phases)
     window = find_window(recording, load, held) if window_s is None else window_by_hand(recording, window_s)
-    steady = _steady_figures(recording, window)
+    aside = set_aside(recording)
+    steady = _steady_figures(recording, window, aside)
     _allow_for_the_rest(recording, load, window, steady)
     room = _room(recording, window, facts)
     forecast = _forecast(recording, phases, load, held, facts)
-    peaks, aside = _peaks(recording, load)
+    peaks, lone = peaks_of(recording, load, aside)
     return Reading(
         rows=len(recording.time_s),
         duration_s=recording.duration_s,
@@ -170,7 +153,7 @@ def read(
         window=window,
         steady=steady,
         peak=peaks,
-        spikes=aside,
+        spikes=lone,
         held=held,
         held_graphics=graphics,
         judgement=_judgement(recording, held or graphics, phases),
@@ -195,14 +178,16 @@ def _name(recording: Recording, index: int | None) -> str | None:
     return None if index is None else recording.channels[index].name
 
 
-def _steady_figures(recording: Recording, window: SteadyWindow | None) -> dict[str, SteadyFigures]:
+def _steady_figures(
+    recording: Recording, window: SteadyWindow | None, aside: NDArray[np.bool_]
+) -> dict[str, SteadyFigures]:
     if window is None or window.start_s is None or window.end_s is None:
         return {}
     part = recording.between(window.start_s, window.end_s)
     out: dict[str, SteadyFigures] = {}
-    for channel, row in zip(recording.channels, recording.values, strict=True):
+    for channel, row, lone in zip(recording.channels, recording.values, aside, strict=True):
         x = row[part]
-        x = x[np.isfinite(x) & ~lone_values(x, channel.quantity)]
+        x = x[np.isfinite(x) & ~lone[part]]
         if len(x) < 2 or channel.quantity == "flag":
             continue
         # A value that stood still tells nothing of its sensor's digits; the rest of the run does.
@@ -266,25 +251,6 @@ def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Me
     if facts.room.temperature_c is None:
         return None
     return Measured(facts.room.temperature_c, COVERAGE_FACTOR * facts.room.standard_uncertainty_k)
-
-
-def _peaks(recording: Recording, load: Phase | None) -> tuple[dict[str, Peak], list[Spike]]:
-    """The peak of each temperature under load, or over all where there was no load; and the lone values, of the whole
-    run and of all channels, that were set aside."""
-    part = recording.between(load.start_s, load.end_s) if load else slice(0, len(recording.time_s))
-    out: dict[str, Peak] = {}
-    aside: list[Spike] = []
-    for channel, row in zip(recording.channels, recording.values, strict=True):
-        lone = lone_values(row, channel.quantity)
-        aside += [
-            Spike(channel.name, channel.unit, float(recording.time_s[k]), float(row[k]))
-            for k in np.flatnonzero(lone)[:MOST_SPIKES]
-        ]
-        left = np.where(lone, np.nan, row)[part]
-        if channel.quantity == "temperature" and np.isfinite(left).any():
-            at = int(np.nanargmax(left))
-            out[channel.name] = Peak(float(left[at]), float(recording.time_s[part][at]))
-    return out, sorted(aside, key=lambda s: s.at_s)[:MOST_SPIKES]
 
 
 def _forecast(

@@ -6,9 +6,10 @@ from dataclasses import asdict
 from typing import Any
 
 from samovar.core.held import HeldStretch
+from samovar.core.peaks import Peak, Spike
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
-from samovar.core.reading import Peak, Reading, Spike, SteadyFigures, ThermalFigures
+from samovar.core.reading import Reading, SteadyFigures, ThermalFigures
 from samovar.core.recording import Gap
 from samovar.core.steady import Drift, SteadyWindow
 from samovar.core.thermal import FosterNetwork

@@ -6,6 +6,7 @@ from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch
 from samovar.core.reading import Reading
 
+OTHER_BUDGET = 0.04
 CLOSE_K = 3.0
 """Nearer to its limit than this, a cooler has nothing to spare."""
 
@@ -41,7 +42,9 @@ def _of_the_chip(reading: Reading, facts: Facts) -> str:
     since = _clock(max(0.0, longest.start_s - load.start_s))
     cost = _cost(longest)
     if reading.judgement == "budget":
-        watts = _watts(reading)
+        if longest.by == "power" and (cut := _cut_budgets(held, load.start_s)):
+            return f"{cut}{_spare(reading, facts)}."
+        watts = _watts(reading, longest)
         if longest.by == "shared":
             left = f" and left it{watts.removeprefix(' of')}" if watts else ""
             return f"From {since} into the load the graphics side ate into its power budget{left}{cost}{_spare(reading, facts)}."
@@ -75,9 +78,31 @@ def _cost(held: HeldStretch) -> str:
     return ""
 
 
-def _watts(reading: Reading) -> str:
+def _watts(reading: Reading, held: HeldStretch) -> str:
+    if held.power_w is not None:
+        return f" of {held.power_w:.0f} W"
     power = reading.steady.get(reading.power or "")
     return f" of {power.mean:.0f} W" if power is not None else ""
+
+
+def _cut_budgets(held: list[HeldStretch], load_start_s: float) -> str:
+    """The sentence's first part where one budget took over from another; empty where there was but one."""
+    at_budget = [h for h in held if h.by == "power" and h.power_w is not None]
+    if len(at_budget) < 2:
+        return ""
+    first, last = at_budget[0], at_budget[-1]
+    if (
+        first.power_w is None
+        or last.power_w is None
+        or abs(last.power_w / first.power_w - 1.0) < OTHER_BUDGET
+    ):
+        return ""
+    since = _clock(max(0.0, first.start_s - load_start_s))
+    until = _clock(max(0.0, last.start_s - load_start_s))
+    return (
+        f"From {since} into the load its power budget set the pace, {first.power_w:.0f} W at first and "
+        f"{last.power_w:.0f} W from {until} on{_cost(last)}"
+    )
 
 
 def _spare(reading: Reading, facts: Facts) -> str:
