@@ -29,17 +29,9 @@ app.command()(record)
 
 def run() -> int:
     """Run the command line; the answer is the exit status. Errors are one line on standard error."""
-    from samovar.archive.database import ArchiveError
-    from samovar.bench.loads.protocol import LoadError
-    from samovar.exchange.problems import InputError
-
     try:
         result = app(standalone_mode=False)
         return int(result) if isinstance(result, int) else 0
-    except (InputError, LoadError) as problem:
-        return _fail(str(problem), 2)
-    except ArchiveError as problem:
-        return _fail(str(problem), 1)
     except BrokenPipeError:
         sys.stdout = None
         return 0
@@ -50,11 +42,25 @@ def run() -> int:
     except typer.Abort:
         return _fail("stopped", 1)
     except Exception as problem:
-        usage = getattr(problem, "format_message", None)
-        if usage is not None:
-            text = " ".join(str(usage()).split()).rstrip(".")
-            return _fail(f"command line: {text[:1].lower()}{text[1:]}; see samovar --help", 2)
-        return _fail(f"{type(problem).__name__}: {problem}; please report this", 1)
+        return _fail(*_said(problem))
+
+
+def _said(problem: Exception) -> tuple[str, int]:
+    """What is to be said of a problem, and the exit status."""
+    usage = getattr(problem, "format_message", None)
+    if usage is not None:
+        text = " ".join(str(usage()).split()).rstrip(".")
+        return f"command line: {text[:1].lower()}{text[1:]}; see samovar --help", 2
+    # Imported where one of them has come up: an archive's error has all of the archive behind it.
+    from samovar.archive.database import ArchiveError
+    from samovar.bench.loads.protocol import LoadError
+    from samovar.exchange.problems import InputError
+
+    if isinstance(problem, InputError | LoadError):
+        return str(problem), 2
+    if isinstance(problem, ArchiveError):
+        return str(problem), 1
+    return f"{type(problem).__name__}: {problem}; please report this", 1
 
 
 def _fail(text: str, status: int) -> int:

@@ -6,10 +6,8 @@ import re
 import sys
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from samovar.archive import Archive
-from samovar.archive.records import Review, Run, Setup
-from samovar.bench.replay_machine import ReplayMachine
 from samovar.core.exclusions import without
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel, domain_of
@@ -18,9 +16,17 @@ from samovar.core.reading import read as read_recording
 from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
 
+if TYPE_CHECKING:
+    # A log is read without any archive: what opens one is heavy, and imported where one is opened.
+    from samovar.archive import Archive
+    from samovar.archive.records import Review, Run, Setup
+    from samovar.bench.replay_machine import ReplayMachine
+
 
 def open_archive(archive: Path | None) -> Archive:
     """The named archive, else the user's own; what was found interrupted is said."""
+    from samovar.archive import Archive
+
     opened = Archive(archive or Archive.usual_place())
     for name in opened.recovered:
         print(f"samovar: run {name} was interrupted; it is whole up to its last second", file=sys.stderr)
@@ -37,6 +43,8 @@ def run_of(opened: Archive, name: str) -> Run:
 
 def replayed_run(opened: Archive, name: str, speed: float) -> ReplayMachine:
     """A recorded run as a machine. Raises InputError: no such run, one without samples, or no such speed."""
+    from samovar.bench.replay_machine import ReplayMachine
+
     if not 0.1 <= speed <= 1000.0:
         raise InputError(f"--speed {speed:g}: from 0.1 to 1000 times as fast as life; choose one between")
     recording = opened.runs.recording(run_of(opened, name).number)

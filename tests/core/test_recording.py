@@ -57,6 +57,28 @@ class RecordingTest(unittest.TestCase):
         found = abs(recording.time_s[recording.index_at(moment)] - moment)
         self.assertAlmostEqual(float(found), float(np.abs(recording.time_s - moment).min()))
 
+    def test_one_sample_in_so_many_keeps_slow_channels_and_flags(self) -> None:
+        time_s = np.arange(0.0, 23.0)
+        slow = np.where(time_s % 5 == 3, time_s, np.nan)
+        flag = (time_s == 7).astype(float)
+        thin = Recording((DIE, POWER, FLAG), time_s, np.array([time_s, slow, flag])).every(5)
+        self.assertEqual(thin.time_s.tolist(), [0.0, 5.0, 10.0, 15.0])
+        self.assertEqual(thin.values.tolist(), [[0, 5, 10, 15], [3, 8, 13, 18], [0, 1, 0, 0]])
+
+    def test_a_very_long_log_is_held_as_a_short_one_is(self) -> None:
+        short = simple_run(1200)
+        part = np.repeat(np.arange(len(short.time_s)), 100)
+        time_s = np.arange(len(part)) * 0.01
+        held = [
+            read(r, FACTS).held[0] for r in (short, Recording(short.channels, time_s, short.values[:, part]))
+        ]
+        self.assertEqual(held[0].by, held[1].by)
+        self.assertAlmostEqual(held[0].start_s, held[1].start_s, delta=2.0)
+        self.assertAlmostEqual(held[0].clock_loss_pct or 0.0, held[1].clock_loss_pct or 0.0, delta=0.3)
+
+
+FLAG = Channel("Throttled", "flag", "", "package", "cpu")
+
 
 class ChannelTest(unittest.TestCase):
     def test_only_known_words(self) -> None:

@@ -7,6 +7,7 @@ import unittest
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.signal import lfilter
 
 from samovar.core.uncertainty import (
     Measured,
@@ -58,6 +59,13 @@ class GumTest(unittest.TestCase):
             inside += abs(mean.value) <= (mean.half_width or 0.0)
         self.assertAlmostEqual(float(np.mean(times)), 19.0, delta=2.5)
         self.assertGreater(inside / 300, 0.90)
+
+    def test_a_long_series_is_judged_by_its_blocks_as_by_its_samples(self) -> None:
+        rng = np.random.default_rng(7)
+        for phi, expected in ((0.0, 1.0), (0.9, 19.0), (0.99, 199.0)):
+            x = lfilter([1.0], [1.0, -phi], rng.normal(0.0, 1.0, 400_000))
+            with self.subTest(phi=phi):
+                self.assertAlmostEqual(correlation_time(x) / expected, 1.0, delta=0.15)
 
     def test_the_sensor_step_is_found(self) -> None:
         self.assertEqual(resolution_of(np.array([40.0, 40.125, 41.5, np.nan])), 0.125)

@@ -69,6 +69,10 @@ def combine(*standard: float) -> float:
     return math.sqrt(sum(u * u for u in standard))
 
 
+LONGEST_SERIES = 20_000
+"""Longer ones are averaged in blocks before their autocorrelation is asked for."""
+
+
 def autocorrelation(x: Array) -> Array:
     """Normalised autocorrelation of x about its mean, lags 0 to n-1, shape (n,), by the FFT."""
     n = len(x)
@@ -86,10 +90,15 @@ def correlation_time(x: Array) -> float:
     """Integrated autocorrelation time of x, in samples, at least 1 (Sokal's window, c = 5).
 
     A hunting fan's negative lobes count: the mean over whole swings is better known than white noise
-    of that spread would allow, but this never claims less than one sample.
+    of that spread would allow, but this never claims less than one sample. Long series are averaged in blocks first
+    (batch means): the variance of the whole mean is what counts, and blocks keep it.
     """
     if len(x) < 4 or float(np.ptp(x)) == 0.0:
         return 1.0
+    width = len(x) // LONGEST_SERIES
+    if width > 1:
+        blocks = x[: len(x) // width * width].reshape(-1, width).mean(axis=1)
+        return max(1.0, correlation_time(blocks) * width * float(blocks.var()) / float(x.var()))
     rho = autocorrelation(x)
     tau = 2.0 * np.cumsum(rho) - 1.0
     window = np.flatnonzero(np.arange(len(x)) >= 5.0 * tau)
