@@ -15,8 +15,9 @@ from samovar.tui.screens.trace import TracePlace
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.widgets.strips import StripStack
+from tests.core.turns import TURNS, loops_under_a_budget, turned
 from tests.demo_archive import demo_archive
-from tests.tui.driving import Driven, text_of, until
+from tests.tui.driving import Driven, screen_text, text_of, until
 
 
 def place(app: SamovarApp) -> TracePlace:
@@ -51,6 +52,23 @@ class TraceTest(Driven):
             self.assertLess(abs(place(app).span[0] - cool.start_s), 0.1 * cool.duration_s)
 
         self.drive(steps)
+
+    def test_without_a_review_the_newest_run_is_shown_and_many_stretches_tell_one_by_one(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("4")
+            self.assertIn("No run to show", screen_text(app))
+            log = turned(TURNS.index(loops_under_a_budget))
+            app.session.archive.runs.add(log.recording, "loops", "2026-03-02T09:00:00Z", facts=log.facts)
+            app.session.open_review(None)
+            await pilot.press("0", "4")
+            await until(pilot, lambda: "held 7 times" in text_of(app, "#panel"))
+            self.assertIn("choose one", text_of(app, "#panel"))
+            self.assertNotIn("package power flat", text_of(app, "#panel"))
+            await pilot.press("down", "down")
+            self.assertEqual(text_of(app, "#panel").count("package power flat"), 1)
+            self.assertIn("▸▚ power 3:23", text_of(app, "#panel"))
+
+        self.drive(steps, empty=True)
 
     def test_a_stretch_is_left_out_with_its_reason_and_comes_back(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:

@@ -15,7 +15,7 @@ import numpy as np
 
 from samovar.core.facts import Facts, ProcessorFacts
 from samovar.core.held_causes import GRAPHICS_SHARE, PEG_K, at_a_budget, label_causes, levels_of
-from samovar.core.held_evidence import evidence_of
+from samovar.core.held_evidence import evidence_of, too_steady
 from samovar.core.held_signals import LoadSignals, Mask, averaged, collect, kinds_of_load
 from samovar.core.phases import Phase, mask_runs
 from samovar.core.recording import Array, Recording
@@ -172,12 +172,11 @@ def _stretches(load: LoadSignals, facts: Facts, known_mhz: float | None) -> list
         for label, a, b in _pieces(labels, load)
         for c, d in (_budgets(load, a, b) if label == "power" else [(a, b)])
     ]
-    return _told_once(
-        [
-            _stretch(load, facts, held, label, slice(a, b), reference, bool(own[a:b].all()))
-            for label, a, b in pieces
-        ]
-    )
+    told = _told_levels(load, pieces)
+    return [
+        _stretch(load, facts, held, label, slice(a, b), reference, bool(own[a:b].all()), told)
+        for label, a, b in pieces
+    ]
 
 
 def _budgets(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
@@ -197,31 +196,32 @@ def _budgets(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
     return out
 
 
-def _told_once(stretches: list[HeldStretch]) -> list[HeldStretch]:
-    """What one stretch at a budget shows holds for the others at the same level: each takes the surest's words."""
-
-    def alike(one: HeldStretch, other: HeldStretch) -> bool:
-        known = one.power_w is not None and other.power_w is not None and one.by == other.by == "power"
-        return known and abs(other.power_w - one.power_w) < SAME_BUDGET_SHARE * one.power_w  # type: ignore[operator]
-
-    out = []
-    for held in stretches:
-        surest = max((h for h in stretches if alike(held, h)), key=lambda h: h.confidence, default=held)
-        if surest.confidence > held.confidence:
-            held = replace(held, confidence=surest.confidence, evidence=surest.evidence)
-        out.append(held)
-    return out
+def _told_levels(load: LoadSignals, pieces: list[tuple[str, int, int]]) -> list[float]:
+    """The powers, W, of the stretches in which something moved enough to tell a budget by: it is one elsewhere, too."""
+    if load.power is None:
+        return []
+    parts = [slice(a, b) for label, a, b in pieces if label == "power"]
+    return [float(np.median(load.power[p])) for p in parts if not too_steady(load, p)]
 
 
 def _stretch(
-    load: LoadSignals, facts: Facts, held: Mask, label: str, part: slice, reference: Array, own: bool
+    load: LoadSignals,
+    facts: Facts,
+    held: Mask,
+    label: str,
+    part: slice,
+    reference: Array,
+    own: bool,
+    told_w: list[float],
 ) -> HeldStretch:
     # A pause of the load within a stretch is no part of what it costs.
     active = load.active[part] if load.active[part].any() else np.ones(part.stop - part.start, dtype=bool)
     clock, base = float(np.mean(load.clock[part][active])), facts.cpu.base_clock_mhz
     level = reference[part][np.isfinite(reference[part])]
     loss = 100.0 * (1.0 - clock / float(level.mean())) if len(level) else None
-    confidence, evidence = evidence_of(label, load, part, facts, own)
+    watts = None if load.power is None else float(np.median(load.power[part][active]))
+    told = watts is not None and any(abs(w - watts) < SAME_BUDGET_SHARE * watts for w in told_w)
+    confidence, evidence = evidence_of(label, load, part, facts, own, told)
     deep: Mask | None = None
     if base is not None:
         deep = load.fast_clock[part] < base * (1.0 - max(0.003, min(load.noise_share, 0.01)))
@@ -239,7 +239,7 @@ def _stretch(
         evidence,
         float(np.mean(load.fast_clock[part][active])),
         None if deep is None else float((deep & active).mean()) * float(time_s[-1] - time_s[0]),
-        None if load.power is None or load.from_wall else float(np.median(load.power[part][active])),
+        None if load.from_wall else watts,
     )
 
 

@@ -6,16 +6,20 @@ import numpy as np
 
 from samovar.core.facts import Facts
 from samovar.core.held_causes import FACT_K, limit_of
-from samovar.core.held_signals import LoadSignals
+from samovar.core.held_signals import LoadSignals, Mask
 from samovar.core.recording import Array
 from samovar.core.regulated import kept_constant
 
 Evidence = tuple[float, list[str]]
 LEAST_CONFIDENCE = 0.3
+ELSEWHERE_TOLD = 0.75
+TOO_STEADY = "too steady to tell a budget from a fixed clock"
 SAW_K = 3.0
 
 
-def evidence_of(label: str, load: LoadSignals, stretch: slice, facts: Facts, own: bool) -> tuple[float, str]:
+def evidence_of(
+    label: str, load: LoadSignals, stretch: slice, facts: Facts, own: bool, told: bool = False
+) -> tuple[float, str]:
     """Confidence from 0 to 1 and the evidence in words, with its figures.
 
     Args:
@@ -23,10 +27,14 @@ def evidence_of(label: str, load: LoadSignals, stretch: slice, facts: Facts, own
         load: the signals; stretch: the samples in question.
         facts: what is known of the machine.
         own: whether this run itself showed the clock free.
+        told: whether another stretch at the same power told a budget from a fixed clock.
     """
     confidence, parts = {
         "thermal": _thermal, "power": _power, "shared": _shared, "firmware": _firmware,
     }.get(label, _unexplained)(load, stretch, facts)  # fmt: skip
+    if told and TOO_STEADY in parts:
+        parts.remove(TOO_STEADY)
+        confidence = ELSEWHERE_TOLD
     if not load.demand_known and label in ("power", "unexplained"):
         confidence -= 0.1
         parts.append("no utilisation in this log to rule out that the load eased off")
@@ -40,12 +48,14 @@ def _thermal(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
     limit, known = limit_of(load, facts), facts.cpu.temperature_limit_c is not None
     confidence, parts = 0.85, []
     if load.die is not None and load.raw_die is not None and limit is not None:
-        low, level = _range(load.raw_die[stretch])
+        # A pause of the load is no tooth.
+        die = np.where(load.active[stretch], load.raw_die[stretch], np.nan)
+        low, level = _range(die)
         confidence = 0.95 if known else 0.8
-        if level - low > SAW_K and _returns(load.raw_die[stretch], low, level) >= 3:
+        if level - low > SAW_K and _returns(die, low, level) >= 3:
             parts.append(f"die saws between {low:.0f} and {level:.0f} °C")
         else:
-            parts.append(f"die at {float(np.mean(load.die[stretch])):.1f} °C")
+            parts.append(f"die at {float(np.mean(load.die[stretch][_working(load, stretch)])):.1f} °C")
         parts.append(f"its {'' if known else 'apparent '}limit is {limit:.0f}")
         if known and level < limit - 3.0:
             confidence = 0.8
@@ -56,7 +66,7 @@ def _thermal(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
             f"die kept at {float(np.median(load.die[stretch])):.1f} °C, what its limit is does not show"
         )
     if load.power is not None:
-        parts.append(f"power down to {float(np.mean(load.power[stretch])):.0f} W")
+        parts.append(f"power down to {float(np.mean(load.power[stretch][_working(load, stretch)])):.0f} W")
     if load.throttled is not None and float(load.throttled[stretch].max()) > 0:
         confidence = min(0.98, confidence + 0.03)
         parts.append("the kernel counted thermal throttling")
@@ -80,11 +90,18 @@ def _power(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
         return confidence, parts
     if limit is not None:
         parts.append(f"die {limit - float(np.mean(load.die[stretch])):.1f} K under its limit")
-    low, high = _range(load.die[stretch])
-    if not known and high - low < 2.5 and not kept_constant(load, stretch.start, stretch.stop):
+    if not known and too_steady(load, stretch):
         confidence = min(confidence, 0.65)
-        parts.append("too steady to tell a budget from a fixed clock")
+        parts.append(TOO_STEADY)
     return confidence, parts
+
+
+def too_steady(load: LoadSignals, stretch: slice) -> bool:
+    """Whether so little moves in a stretch that a budget and a fixed clock would look the same."""
+    if load.die is None:
+        return False
+    low, high = _range(load.die[stretch])
+    return high - low < 2.5 and not kept_constant(load, stretch.start, stretch.stop)
 
 
 def _shared(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
@@ -129,6 +146,12 @@ def _kept_elsewhere(load: LoadSignals, stretch: slice) -> str | None:
     steadiest = min(spans, key=lambda n: spans[n])
     die = _span(load.die[stretch]) if load.die is not None else FACT_K
     return steadiest if spans[steadiest] < min(0.8, 0.5 * die) else None
+
+
+def _working(load: LoadSignals, stretch: slice) -> Mask:
+    """Where the load did not pause in a stretch; all of it where it never worked."""
+    active = load.active[stretch]
+    return active if active.any() else np.ones(len(active), dtype=bool)
 
 
 def _range(x: Array) -> tuple[float, float]:

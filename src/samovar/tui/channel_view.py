@@ -62,7 +62,7 @@ def groups_of(channels: Sequence[Channel], quantity: str) -> list[tuple[str, lis
     for row in cores:
         first = channels[row].name.partition(" ")[0]
         kinds.setdefault(f"{first.lower()} " if first in _KINDS else "", []).append(row)
-    return [(f"{len(rows)} {kind}cores", rows) for kind, rows in kinds.items()]
+    return [(f"{len(rows)} {kind}core{'' if len(rows) == 1 else 's'}", rows) for kind, rows in kinds.items()]
 
 
 def is_band(channel: Channel) -> bool:

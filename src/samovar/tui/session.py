@@ -48,6 +48,9 @@ class Session:
         if self.data is not None:
             known = [run.number for cell in self.data.cells.values() for run, _ in cell.runs]
             self.trace_run = max(known) if known else None
+        elif self.trace_run is None:
+            # Without a review the runs of the inbox are all there is to read.
+            self.trace_run = max((run.number for run in self.archive.runs.runs()), default=None)
 
     def _telling_load(self) -> str | None:
         """The last of the review's loads that has runs; the last where none has."""

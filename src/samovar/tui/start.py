@@ -56,8 +56,7 @@ def _run(archive: Archive, machine: Machine, title: str, on_close: Callable[[], 
             f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered
         ]
         reviews = archive.reviews.reviews()
-        if reviews:
-            session.open_review(reviews[0])
+        session.open_review(reviews[0] if reviews else None)
         app = SamovarApp(session, on_close)
         try:
             app.run()

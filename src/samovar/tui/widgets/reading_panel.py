@@ -21,6 +21,8 @@ from samovar.figures.palette import HELD_COLOUR, HELD_PATTERN, JUDGEMENT_MARK, P
 from samovar.tui.traced_run import TracedRun
 
 BETWEEN_SHOWN = 12
+EVIDENCE_OF = 3
+"""With more stretches than this only the chosen one tells its evidence."""
 SPIKES_SHOWN = 6
 _BARS = "▁▂▃▄▅▆▇█"
 _STEADY_SHOWN = (
@@ -124,14 +126,17 @@ def panel_text(
         if any(c.quantity == "clock" for c in reading.channels)
         else "held: not known"
     )
+    many = len(reading.held) > EVIDENCE_OF
     for number, held in enumerate(reading.held):
         colour = palette.quantity[HELD_COLOUR[held.by]]
         pointer = "▸" if number == chosen_held else " "
         loss = f"−{held.clock_loss_pct:.0f} % clock" if held.clock_loss_pct is not None else ""
         text.append(f"{pointer}{HELD_PATTERN[held.by]} {held.by} ", f"bold {colour}")
         text.append(f"{clock_text(held.start_s)}–{clock_text(held.end_s)} {loss}\n", palette.text)
-        if chosen_held is None or number == chosen_held:
+        if number == chosen_held or (chosen_held is None and not many):
             text.append(f"  {held.evidence} ({100 * held.confidence:.0f} %)\n", palette.soft)
+    if many and chosen_held is None:
+        text.append("  ↑ ↓ choose one and tell what shows it\n", palette.soft)
     if reading.held_graphics:
         head("graphics held")
         for stretch in reading.held_graphics:

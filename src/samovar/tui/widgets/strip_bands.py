@@ -101,15 +101,18 @@ class Bands(Frame):
         canvas = self._blank(1, self._style(palette.soft), self._style(palette.brass, bold=True))
         span = view.end_s - view.start_s
         step = next((s for s in _TICKS_S if span / s * 9 <= self.plot_width), _TICKS_S[-1])
+        cursor, at = "", self.plot_width
+        if view.cursor_s is not None and (column := self._column(view.cursor_s)) is not None:
+            cursor = f" {clock_text(abs(view.cursor_s))} "
+            at = min(max(0, column - (len(cursor) - 2) // 2), self.plot_width - len(cursor))
         moment = np.ceil(view.start_s / step) * step
         while moment < view.end_s:
             column = self._column(float(moment))
             text = clock_text(moment) if moment >= 0 else f"−{clock_text(-moment)}"
-            if column is not None and column + len(text) + 1 < self.plot_width:
+            hidden = column is not None and column < at + len(cursor) and column + len(text) + 1 > at
+            if column is not None and column + len(text) + 1 < self.plot_width and not hidden:
                 canvas.write(0, column, f"╵{text}", 0)
             moment += step
-        if view.cursor_s is not None and (column := self._column(view.cursor_s)) is not None:
-            text = clock_text(abs(view.cursor_s))
-            at = min(max(0, column - len(text) // 2), self.plot_width - len(text) - 2)
-            canvas.write(0, at, f" {text} ", 1)
+        if cursor:
+            canvas.write(0, at, cursor, 1)
         return self._line("min:s", canvas)

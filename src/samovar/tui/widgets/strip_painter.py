@@ -176,7 +176,7 @@ class StripPainter(Bands):
             free = ~drawn[row]
             canvas.chars[row, free] = ord("╌")
             canvas.styles[row, free] = _VARIANTS + ground[row, free]
-            text = f" {word} {value:g} "
+            text = f" {word} {round(value, spec.decimals):g} "
             column = self.plot_width - len(text) - 1
             if column > 4 and not drawn[row, column : column + len(text)].any():
                 canvas.write(row, column, text, _VARIANTS)
