@@ -11,7 +11,9 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
+from tests.core.behaving import Logged
 from tests.core.stories import told
+from tests.core.turns import turned
 from tests.held_score import CAUSES, Score
 
 from bench.table import Row
@@ -23,17 +25,20 @@ RATE_HZ = 10
 
 def measure() -> Iterator[Row]:
     """Held stretches and judgements over many stories; logs in four ways of writing."""
-    score = Score()
+    score, turning = Score(), Score()
     with ProcessPoolExecutor() as pool:
-        for part in pool.map(_score, [range(k, k + 40) for k in range(1000, 1000 + STORIES, 40)]):
+        parts = [range(k, k + 40) for k in range(1000, 1000 + STORIES, 40)]
+        for part, turned_part in zip(pool.map(_score, parts), pool.map(_score_turned, parts), strict=True):
             score.join(part)
-    print("\n".join(score.lines("stories")), file=sys.stderr)
+            turning.join(turned_part)
+    print("\n".join([*score.lines("stories"), *turning.lines("runs that turn")]), file=sys.stderr)
     for cause in CAUSES:
         bound = 0.05 if cause != "unexplained" else None
         yield Row(
             f"held by {cause}, read wrongly (1 less F1, by time)", 1.0 - (score.f1(cause) or 0.0), bound, ""
         )
     yield Row("judgement wrong", 100.0 * (1.0 - score.right_share), 3.0, "%")
+    yield Row("judgement wrong, runs that turn", 100.0 * (1.0 - turning.right_share), 3.0, "%")
     yield Row("quiet runs falsely held", 100.0 * score.false_share, 0.5, "% of time")
     with tempfile.TemporaryDirectory() as folder:
         for name, path, separator in _logs(Path(folder)):
@@ -46,11 +51,19 @@ def measure() -> Iterator[Row]:
 
 
 def _score(seeds: range) -> Score:
+    return _score_of(told, seeds)
+
+
+def _score_turned(seeds: range) -> Score:
+    return _score_of(turned, seeds)
+
+
+def _score_of(tell: Callable[[int], Logged], seeds: range) -> Score:
     from samovar.core.reading import read
 
     score = Score()
     for seed in seeds:
-        log = told(seed)
+        log = tell(seed)
         reading = read(log.recording, log.facts)
         score.add(reading, log.recording.time_s, log.truth, log.judgement, log.judgement == "clear")
     return score
