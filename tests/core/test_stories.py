@@ -4,6 +4,7 @@ taken for it, and logs that are noisy, coarse, gappy or lack a column."""
 from __future__ import annotations
 
 import unittest
+import warnings
 from dataclasses import replace
 
 import numpy as np
@@ -57,6 +58,24 @@ class StoriesTest(unittest.TestCase):
                 self.assertGreaterEqual(score.f1(cause) or 0.0, 0.95)
         self.assertGreaterEqual(score.right_share, 0.97)
         self.assertLessEqual(score.false_share, 0.005)
+
+    def test_logs_of_few_samples_are_read_as_well(self) -> None:
+        judged = right = 0
+        for seed in range(45):
+            log = turned(seed)
+            whole = log.recording
+            for every_s in (10.0, 30.0, 120.0):
+                step = max(1, round(every_s / (whole.interval_s or 1.0)))
+                thin = Recording(whole.channels, whole.time_s[::step], whole.values[:, ::step])
+                for without in (None, "temperature", "power", "load", "clock"):
+                    kept = [i for i, c in enumerate(thin.channels) if c.quantity != without]
+                    part = Recording(tuple(thin.channels[i] for i in kept), thin.time_s, thin.values[kept])
+                    with warnings.catch_warnings():
+                        warnings.simplefilter("error")
+                        reading = read(part, log.facts)
+                    if every_s == 10.0 and without is None and log.judgement is not None:
+                        judged, right = judged + 1, right + (reading.judgement == log.judgement)
+        self.assertGreaterEqual(right / judged, 0.9)
 
     def test_a_missing_column_makes_the_answer_weaker_not_wrong(self) -> None:
         log = told(named("burst_then_sustained"))

@@ -244,7 +244,8 @@ def _kept_warm(die: Array, power: Array, load: LoadSignals, a: int, b: int) -> b
     if load.time_s[b - 1] - load.time_s[a] < 8.0:
         return False
     level = float(np.median(die[a:b]))
-    before = slice(max(0, a - load.samples(15.0)), max(1, a - load.samples(3.0)))
+    till = max(1, a - load.samples(3.0))
+    before = slice(max(0, min(till - 1, a - load.samples(15.0))), till)
     inside = np.abs(die[a:b] - level) < KEPT_K
     if (
         level < 50.0
@@ -256,7 +257,8 @@ def _kept_warm(die: Array, power: Array, load: LoadSignals, a: int, b: int) -> b
     if fast - slow < KEPT_SHARE * fast / 2.0:
         return False
     low, high = np.percentile(averaged(power[a:b], load.samples(4.0))[inside], [8, 92])
-    early = float(np.median(power[a + load.samples(2.0) : a + load.samples(12.0)]))
+    begun = a + load.samples(2.0)
+    early = float(np.median(power[begun : max(begun + 1, a + load.samples(12.0))]))
     late = float(np.median(power[b - (b - a) // 4 - 1 : b]))
     return bool(high - low > KEPT_SHARE * high) or early < (1.0 - KEPT_SHARE) * late
 

@@ -332,7 +332,8 @@ def _give_back_burst_ends(load: LoadSignals, kinds: Kinds) -> None:
     that: such a stretch is undecided again, in place."""
     if load.power is None or load.die is None:
         return
-    near, far, long = load.samples(4.0), load.samples(25.0), load.samples(200.0)
+    near, long = load.samples(4.0), load.samples(200.0)
+    far = max(near + 1, load.samples(25.0))
     tolerance_k, _ = _tolerance_k(load)
     for a, b in mask_runs(np.asarray(kinds == "temperature")):
         after = slice(b + near, b + far)
@@ -346,6 +347,8 @@ def _give_back_burst_ends(load: LoadSignals, kinds: Kinds) -> None:
         if sunk < -0.002 * level_w or stepped > 0.04 * level_w:
             continue
         rest = slice(b + near, min(len(kinds) - near, b + long))
+        if rest.stop - rest.start < 2:
+            continue
         low, high = np.percentile(averaged(power[rest], far), [5, 95])
         die = averaged(load.die[rest], far)
         goes = float(np.percentile(die, 97) - np.percentile(die, 3))
