@@ -3,6 +3,7 @@ taken for it, and logs that are noisy, coarse, gappy or lack a column."""
 
 from __future__ import annotations
 
+import json
 import unittest
 import warnings
 from dataclasses import replace
@@ -11,6 +12,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from samovar.core.contract import as_contract
 from samovar.core.reading import Reading, read
 from samovar.core.recording import Recording
 from tests.core.stories import QUIET, SEEN, told
@@ -204,6 +206,36 @@ class WhatMustNotMatterTest(unittest.TestCase):
         warm_enough = float(np.nanpercentile(log.recording.values[0], 50)) + min(shift_k, 0.0) > 56.0
         if log.facts.cpu.temperature_limit_c is not None and warm_enough:
             self.assertEqual(shape(first), shape(second))
+
+
+class AnyPieceTest(unittest.TestCase):
+    @settings(max_examples=150)
+    @given(
+        st.integers(0, 120),
+        st.integers(0, 800),
+        st.integers(1, 60),
+        st.sampled_from([1, 1, 3]),
+        st.integers(0, 5),
+        st.sampled_from([np.nan, 0.0, 1e6]),
+    )
+    def test_any_piece_of_a_log_is_read(
+        self, seed: int, start: int, count: int, step: int, row: int, constant: float
+    ) -> None:
+        """However short, from wherever, and with a channel that says nothing or nonsense: a reading, and finite JSON."""
+        log = turned(seed)
+        whole = log.recording
+        start = min(start, len(whole.time_s) - 1)
+        part = slice(start, start + count * step, step)
+        values = whole.values[:, part].copy()
+        values[row % len(values)] = constant
+        piece = Recording(whole.channels, whole.time_s[part], values)
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            reading = read(piece, log.facts)
+            json.dumps(as_contract(reading, piece), allow_nan=False)
+        self.assertTrue(
+            all(piece.time_s[0] <= h.start_s <= h.end_s <= piece.time_s[-1] for h in reading.held)
+        )
 
 
 if __name__ == "__main__":

@@ -113,7 +113,7 @@ def _regulated_all_along(load: LoadSignals, top_mhz: float, active: Mask) -> boo
     ranges = []
     for row in (load.power, load.clock, load.die):
         low, high = np.percentile(averaged(row[a:b], width)[inside], [3, 97])
-        ranges.append(float(high - low) / (1.0 if row is load.die else float(high)))
+        ranges.append(float(high - low) / (1.0 if row is load.die else max(float(high), 1e-6)))
     power, clock, die = ranges
     return die > 5.0 and power < 0.004 and clock > GIVES_SHARE and kept_constant(load, a, b) == "power"
 
