@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
-from tests.core.behaving import Chip, Logged, Now, Script, live, logged
+from tests.core.behaving import STEP_S, Chip, Logged, Now, Script, Trace, live, logged
 
 IDLE_S, LOAD_S, COOL_S = 90.0, 660.0, 60.0
 
@@ -237,25 +237,25 @@ def told(seed: int) -> Logged:
         # Only the facts tell a quiet profile of 85 °C from a chip's own limit of 85 °C.
         chip.policy_c = min(chip.policy_c, 74.0)
     odd = r.choice(ODD)
+    return lived(teller.__name__, (chip, script, judgement), seed, known, odd)
+
+
+def lived(
+    name: str, story: Told, seed: int, known: str, odd: str, doubt: Callable[[Trace], None] | None = None
+) -> Logged:
+    """A story lived through and logged; `doubt` marks in its truth what no log can show."""
+    chip, script, judgement = story
     trace = live(chip, script, IDLE_S + LOAD_S + COOL_S, seed)
     if judgement == "hot":
         judgement = hot_judgement(trace, chip, known)
-    return logged(
-        f"{teller.__name__} ({known} known{', ' + odd if odd else ''})",
-        chip,
-        trace,
-        judgement,
-        seed,
-        known,
-        odd,
-    )
+    if doubt is not None:
+        doubt(trace)
+    words = f"{name} ({known} known{', ' + odd if odd else ''})"
+    return logged(words, chip, trace, judgement, seed, known, odd)
 
 
-def hot_judgement(trace: object, chip: Chip, known: str) -> str:
+def hot_judgement(trace: Trace, chip: Chip, known: str) -> str:
     """Below base for over 2 % of the load: throttles; base unknown: over 10 % under what it reached."""
-    from tests.core.behaving import STEP_S, Trace
-
-    assert isinstance(trace, Trace)
     hot = (trace.truth == "thermal") | (trace.truth == "firmware")
     floor = 0.9 * chip.natural if known == "nothing" else chip.base
     below = float((hot & (trace.clock < floor)).sum()) * STEP_S

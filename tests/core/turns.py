@@ -8,15 +8,14 @@ from collections.abc import Callable
 
 import numpy as np
 
-from tests.core.behaving import Chip, Logged, Now, Script, live, logged
+from tests.core.behaving import Chip, Logged, Now, Script, Trace
 from tests.core.stories import (
-    COOL_S,
     IDLE_S,
     LOAD_S,
     Told,
     a_chip,
     burst_then_sustained,
-    hot_judgement,
+    lived,
     loaded,
     pegged,
     plain,
@@ -189,23 +188,14 @@ def turned(seed: int) -> Logged:
     a budget that nothing was ever seen above, and a pause between two held loads."""
     r = random.Random(7 * seed + 3)
     teller = TURNS[seed % len(TURNS)]
-    chip, script, judgement = teller(r)
+    story = teller(r)
     known = r.choice(["all", "limit", "nothing"])
     odd = r.choice(["", "", "", "spikes", "parked", "unlike cores"])
-    trace = live(chip, script, IDLE_S + LOAD_S + COOL_S, seed)
-    if judgement == "hot":
-        judgement = hot_judgement(trace, chip, known)
-    if teller in (a_budget_cut_in_steps, unplugged):
-        top = trace.clock.max()
-        trace.truth[(trace.truth == "power") & (trace.clock > 0.94 * top)] = "either"
-    if teller in (hot_loops, loops_under_a_budget):
-        trace.truth[(trace.use < 50.0) & np.array([loaded(t) for t in trace.time_s])] = "either"
-    return logged(
-        f"{teller.__name__} ({known} known{', ' + odd if odd else ''})",
-        chip,
-        trace,
-        judgement,
-        seed,
-        known,
-        odd,
-    )
+
+    def doubt(trace: Trace) -> None:
+        if teller in (a_budget_cut_in_steps, unplugged):
+            trace.truth[(trace.truth == "power") & (trace.clock > 0.94 * trace.clock.max())] = "either"
+        if teller in (hot_loops, loops_under_a_budget):
+            trace.truth[(trace.use < 50.0) & np.array([loaded(t) for t in trace.time_s])] = "either"
+
+    return lived(teller.__name__, story, seed, known, odd, doubt)

@@ -215,7 +215,7 @@ def _stretch(
     told_w: list[float],
 ) -> HeldStretch:
     # A pause of the load within a stretch is no part of what it costs.
-    active = load.active[part] if load.active[part].any() else np.ones(part.stop - part.start, dtype=bool)
+    active = load.working(part)
     clock, base = float(np.mean(load.clock[part][active])), facts.cpu.base_clock_mhz
     level = reference[part][np.isfinite(reference[part])]
     loss = 100.0 * (1.0 - clock / float(level.mean())) if len(level) else None

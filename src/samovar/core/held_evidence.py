@@ -6,7 +6,7 @@ import numpy as np
 
 from samovar.core.facts import Facts
 from samovar.core.held_causes import FACT_K, limit_of
-from samovar.core.held_signals import LoadSignals, Mask
+from samovar.core.held_signals import LoadSignals
 from samovar.core.recording import Array
 from samovar.core.regulated import kept_constant
 
@@ -55,7 +55,7 @@ def _thermal(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
         if level - low > SAW_K and _returns(die, low, level) >= 3:
             parts.append(f"die saws between {low:.0f} and {level:.0f} °C")
         else:
-            parts.append(f"die at {float(np.mean(load.die[stretch][_working(load, stretch)])):.1f} °C")
+            parts.append(f"die at {float(np.mean(load.die[stretch][load.working(stretch)])):.1f} °C")
         parts.append(f"its {'' if known else 'apparent '}limit is {limit:.0f}")
         if known and level < limit - 3.0:
             confidence = 0.8
@@ -66,7 +66,7 @@ def _thermal(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
             f"die kept at {float(np.median(load.die[stretch])):.1f} °C, what its limit is does not show"
         )
     if load.power is not None:
-        parts.append(f"power down to {float(np.mean(load.power[stretch][_working(load, stretch)])):.0f} W")
+        parts.append(f"power down to {float(np.mean(load.power[stretch][load.working(stretch)])):.0f} W")
     if load.throttled is not None and float(load.throttled[stretch].max()) > 0:
         confidence = min(0.98, confidence + 0.03)
         parts.append("the kernel counted thermal throttling")
@@ -146,12 +146,6 @@ def _kept_elsewhere(load: LoadSignals, stretch: slice) -> str | None:
     steadiest = min(spans, key=lambda n: spans[n])
     die = _span(load.die[stretch]) if load.die is not None else FACT_K
     return steadiest if spans[steadiest] < min(0.8, 0.5 * die) else None
-
-
-def _working(load: LoadSignals, stretch: slice) -> Mask:
-    """Where the load did not pause in a stretch; all of it where it never worked."""
-    active = load.active[stretch]
-    return active if active.any() else np.ones(len(active), dtype=bool)
 
 
 def _range(x: Array) -> tuple[float, float]:

@@ -70,6 +70,11 @@ class LoadSignals:
         """How many samples a time is, at least one."""
         return max(1, round(seconds / self.interval_s))
 
+    def working(self, part: slice) -> Mask:
+        """Where the load did not pause within a part, shape of the part; all of it where it never worked there."""
+        active = self.active[part]
+        return active if active.any() else np.ones(len(active), dtype=bool)
+
 
 def smooth(x: Array, width: int) -> Array:
     """Running median over `width` samples, missing values bridged."""
