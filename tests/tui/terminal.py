@@ -39,7 +39,8 @@ class Terminal:
         """Send keys, in tmux's names."""
         for key in keys:
             self._run("send-keys", key)
-            time.sleep(0.12)
+            # An escape and a letter that are read in one go are one other key: a busy machine needs a moment.
+            time.sleep(1.2 if key == "Escape" else 0.12)
 
     def type(self, text: str) -> None:
         """Type text as it is."""
