@@ -201,6 +201,8 @@ def _told_levels(load: LoadSignals, pieces: list[tuple[str, int, int]]) -> list[
     if load.power is None:
         return []
     parts = [slice(a, b) for label, a, b in pieces if label == "power"]
+    if len(parts) < 2:
+        return []
     return [float(np.median(load.power[p])) for p in parts if not too_steady(load, p)]
 
 

@@ -33,7 +33,7 @@ SAME_CLOCK_SHARE = 0.003
 SETTLES_S = 5.0
 LEVEL_STEP = 0.03
 KEPT_K = 1.2
-KEPT_SHARE = 0.02
+COMES_BACK_SHARE = 0.02
 """So long after it began a stretch is at its level."""
 SAW_S = 45.0
 """Teeth of a sawtooth stand no further apart than this."""
@@ -152,14 +152,14 @@ def _pegged(load: LoadSignals, facts: Facts) -> Mask:
     """Where the die is at its limit, as the facts or the kernel's own flags say."""
     pegged = np.zeros(len(load.clock), dtype=bool)
     limit = facts.cpu.temperature_limit_c
-    if load.raw_die is not None and limit is not None:
+    if load.die is not None and load.raw_die is not None and limit is not None:
         # Not the smoothed one: of a fast sawtooth's points smoothing leaves nothing.
         raw = np.nan_to_num(load.raw_die, nan=-300.0)
         pegged = rolling(raw, load.samples(10.0), "max") > limit - PEG_K
         # A log that catches few of the points shows them all the same, and a clock that leaps in between.
         wide = load.samples(SAW_S)
         leaps = rolling(load.raw_clock, wide, "min") < LEAP_SHARE * rolling(load.raw_clock, wide, "max")
-        near = rolling(load.die, wide, "min") > limit - NEAR_K if load.die is not None else leaps
+        near = rolling(load.die, wide, "min") > limit - NEAR_K
         pegged |= leaps & near & (rolling(raw, wide, "max") > limit - PEG_K)
     return np.asarray(pegged | _flagged(load))
 
@@ -254,13 +254,13 @@ def _kept_warm(die: Array, power: Array, load: LoadSignals, a: int, b: int) -> b
     ):
         return False
     slow, fast = np.percentile(load.clock[a:b][inside], [8, 92])
-    if fast - slow < KEPT_SHARE * fast / 2.0:
+    if fast - slow < COMES_BACK_SHARE * fast / 2.0:
         return False
     low, high = np.percentile(averaged(power[a:b], load.samples(4.0))[inside], [8, 92])
     begun = a + load.samples(2.0)
     early = float(np.median(power[begun : max(begun + 1, a + load.samples(12.0))]))
     late = float(np.median(power[b - (b - a) // 4 - 1 : b]))
-    return bool(high - low > KEPT_SHARE * high) or early < (1.0 - KEPT_SHARE) * late
+    return bool(high - low > COMES_BACK_SHARE * high) or early < (1.0 - COMES_BACK_SHARE) * late
 
 
 def levels_of(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 import numpy as np
 
 from samovar.core.facts import Facts
@@ -13,7 +16,6 @@ from samovar.core.regulated import kept_constant
 Evidence = tuple[float, list[str]]
 LEAST_CONFIDENCE = 0.3
 ELSEWHERE_TOLD = 0.75
-TOO_STEADY = "too steady to tell a budget from a fixed clock"
 SAW_K = 3.0
 
 
@@ -29,12 +31,10 @@ def evidence_of(
         own: whether this run itself showed the clock free.
         told: whether another stretch at the same power told a budget from a fixed clock.
     """
-    confidence, parts = {
-        "thermal": _thermal, "power": _power, "shared": _shared, "firmware": _firmware,
-    }.get(label, _unexplained)(load, stretch, facts)  # fmt: skip
-    if told and TOO_STEADY in parts:
-        parts.remove(TOO_STEADY)
-        confidence = ELSEWHERE_TOLD
+    tellers: dict[str, Callable[[LoadSignals, slice, Facts], Evidence]] = {
+        "thermal": _thermal, "power": partial(_power, told=told), "shared": _shared, "firmware": _firmware,
+    }  # fmt: skip
+    confidence, parts = tellers.get(label, _unexplained)(load, stretch, facts)
     if not load.demand_known and label in ("power", "unexplained"):
         confidence -= 0.1
         parts.append("no utilisation in this log to rule out that the load eased off")
@@ -73,7 +73,7 @@ def _thermal(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
     return confidence, parts
 
 
-def _power(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
+def _power(load: LoadSignals, stretch: slice, facts: Facts, told: bool) -> Evidence:
     if load.power is None:
         return 0.5, []
     power, limit = float(np.mean(load.power[stretch])), limit_of(load, facts)
@@ -91,8 +91,10 @@ def _power(load: LoadSignals, stretch: slice, facts: Facts) -> Evidence:
     if limit is not None:
         parts.append(f"die {limit - float(np.mean(load.die[stretch])):.1f} K under its limit")
     if not known and too_steady(load, stretch):
+        if told:
+            return ELSEWHERE_TOLD, parts
         confidence = min(confidence, 0.65)
-        parts.append(TOO_STEADY)
+        parts.append("too steady to tell a budget from a fixed clock")
     return confidence, parts
 
 

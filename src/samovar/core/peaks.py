@@ -39,13 +39,14 @@ class Spike:
 
 def set_aside(recording: Recording) -> NDArray[np.bool_]:
     """Which values of a recording stand alone and count for nothing, shape (channels, n)."""
-    pause = _pauses(recording)
-    return np.array(
-        [
-            lone_values(row, channel.quantity) & ~(pause & (channel.quantity == "temperature"))
-            for channel, row in zip(recording.channels, recording.values, strict=True)
-        ]
+    lone = np.array(
+        [lone_values(row, c.quantity) for c, row in zip(recording.channels, recording.values, strict=True)],
+        dtype=bool,
     ).reshape(recording.values.shape)
+    warm = [k for k, c in enumerate(recording.channels) if c.quantity == "temperature"]
+    if lone[warm].any():
+        lone[warm] &= ~_pauses(recording)
+    return lone
 
 
 def _pauses(recording: Recording) -> NDArray[np.bool_]:
