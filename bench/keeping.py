@@ -48,7 +48,7 @@ def _archive() -> tuple[float, float]:
     from samovar.demo.plan import FACTS, PlannedRun
     from samovar.demo.record import record
 
-    run = record(PlannedRun("Osprey D14", "worst case", 22.5, 1), FACTS, {}).recording
+    run = record(PlannedRun("Osprey 161", "worst case", 22.5, 1), FACTS, {}).recording
     reading = read(run, FACTS)
     with tempfile.TemporaryDirectory() as folder, Archive(Path(folder) / "a.sqlite") as archive:
         key = archive.reviews.add_review("Wide", "Which?", ["worst case"])

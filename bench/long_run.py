@@ -45,10 +45,10 @@ def recorded(duration_s: float, speed: float) -> tuple[Recording, str, int]:
     """Record for so long at such a speed; the answer is the sealed run, its state, and how many of its values
     differ from what the witness saw."""
     chip = replace(HALDEN_8, cores=CORES, name="Halden 52")
-    setup = replace(SETUPS["Osprey D14"], chip=chip)
+    setup = replace(SETUPS["Osprey 161"], chip=chip)
     with tempfile.TemporaryDirectory() as folder, Archive(Path(folder) / "a.sqlite") as archive:
-        SETUPS["Osprey D14, 52 cores"] = setup
-        machine = SimulatedMachine("Osprey D14, 52 cores", speed=speed)
+        SETUPS["Osprey 161, 52 cores"] = setup
+        machine = SimulatedMachine("Osprey 161, 52 cores", speed=speed)
         try:
             witness = Witness(machine.sysroot)
             spec = CourseSpec(
@@ -63,7 +63,7 @@ def recorded(duration_s: float, speed: float) -> tuple[Recording, str, int]:
             recording = archive.runs.recording(live.number)
         finally:
             machine.close()
-            del SETUPS["Osprey D14, 52 cores"]
+            del SETUPS["Osprey 161, 52 cores"]
     seen = {tuple(column) for column in np.array(witness.rows).T}
     plain = [
         k

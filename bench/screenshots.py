@@ -22,7 +22,7 @@ SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     ((), 1.0, "desk"),
     (("b", "{log}", "Enter"), 1.5, "bring-in"),
     (("Escape",), 0.5, ""),
-    # Down to the Osprey D14: claims, fit, prices, handling; then its drawing, its form, the rigs.
+    # Down to the Osprey 161: claims, fit, prices, handling; then its drawing, its form, the rigs.
     (("1", *["Down"] * 6), 1.0, "shelf"),
     (("f",), 1.0, "fit"),
     (("Escape", "Enter"), 1.0, "form"),

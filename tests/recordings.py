@@ -103,7 +103,7 @@ def simulate(
     from samovar.simulator.machine import SimulatedLoad
     from samovar.simulator.tree import KernelTree
 
-    machine = SimulatedMachine(setup if isinstance(setup, str) else "Osprey D14", seed=seed, speed=None)
+    machine = SimulatedMachine(setup if isinstance(setup, str) else "Osprey 161", seed=seed, speed=None)
     try:
         if not isinstance(setup, str):
             machine.rig = SimulatedRig(setup)

@@ -40,13 +40,13 @@ class CommandLineTest(unittest.TestCase):
 
     def test_sources_of_a_tree(self) -> None:
         with tempfile.TemporaryDirectory() as root:
-            KernelTree(Path(root), SimulatedRig(SETUPS["Osprey D14"]), 1).close()
+            KernelTree(Path(root), SimulatedRig(SETUPS["Osprey 161"]), 1).close()
             channels = self.json_of("sources", "--sysroot", root)["channels"]
         by_id = {c["id"]: c for c in channels}
         die = by_id["hwmon:halden:0000:00:18.3:temp1"]
         self.assertEqual((die["label"], die["unit"], die["role"], die["status"]), ("Tdie", "°C", "die", "ok"))
         self.assertEqual(by_id["hwmon:ridgeio:ridgeio.656:temp3"]["status"], "implausible")
-        self.assertEqual(by_id["powercap:intel-rapl:package-0"]["quantity"], "power")
+        self.assertEqual(by_id["powercap:halden-power:package-0"]["quantity"], "power")
 
     def test_no_sensors_is_said_with_what_to_do(self) -> None:
         with tempfile.TemporaryDirectory() as root:
@@ -92,7 +92,7 @@ class CommandLineTest(unittest.TestCase):
 
     def test_record_without_load_and_export(self) -> None:
         with tempfile.TemporaryDirectory() as root:
-            KernelTree(Path(root), SimulatedRig(SETUPS["Osprey D14"]), 1).close()
+            KernelTree(Path(root), SimulatedRig(SETUPS["Osprey 161"]), 1).close()
             out, archive = self.folder / "out.csv", self.folder / "own.sqlite"
             done = call(
                 "record",

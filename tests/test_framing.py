@@ -54,18 +54,18 @@ class FramingTest(unittest.TestCase):
         frame = review_frame(demo, review)
         before = len(demo.shelf.products())
         said = take(demo, frame)
-        self.assertIn("product Osprey D14: here already", said)
+        self.assertIn("product Osprey 161: here already", said)
         self.assertIn("review Voice booth playout PC (2): added", said)
         self.assertEqual(len(demo.shelf.products()), before)
         changed = [
-            replace(p, specification={**p.specification, "height_m": 0.15}) if p.name == "Osprey D14" else p
+            replace(p, specification={**p.specification, "height_m": 0.15}) if p.name == "Osprey 161" else p
             for p in frame.products
         ]
         take(demo, replace(frame, products=tuple(changed)))
         third = demo.reviews.review("Voice booth playout PC (3)")
         assert third is not None
-        osprey = next(s for s in third.setups if s.name == "Osprey D14")
-        self.assertEqual([p.name for p in osprey.products], ["Osprey D14 (2)"])
+        osprey = next(s for s in third.setups if s.name == "Osprey 161")
+        self.assertEqual([p.name for p in osprey.products], ["Osprey 161 (2)"])
 
     def test_a_document_that_does_not_hang_together_changes_nothing(self) -> None:
         other = self.archive("other.sqlite")

@@ -24,11 +24,11 @@ class ReviewsTest(unittest.TestCase):
         store = self.archive.reviews
         rig = self.archive.shelf.add_rig("Halden 8", FACTS)
         price = Price(84.5, "EUR", "2026-03-02")
-        product = self.archive.shelf.add_product("Osprey D14", "air cooler", {"height_m": 0.161}, [price])
+        product = self.archive.shelf.add_product("Osprey 161", "air cooler", {"height_m": 0.161}, [price])
         self.key = store.add_review("Voice booth: PC", "Which?", ["heavy", "worst"], noise_limit_dba=28.0)
         self.first = store.add_setup(self.key, "Plain 65", rig)
         self.second = store.add_setup(
-            self.key, "Osprey D14", rig, [product], reference=True, changes={"fan_rpm": 1000.0}
+            self.key, "Osprey 161", rig, [product], reference=True, changes={"fan_rpm": 1000.0}
         )
 
     def add(self, setup: int, load: str = "worst", state: str = "sealed", seed: int = 1) -> int:
@@ -45,21 +45,21 @@ class ReviewsTest(unittest.TestCase):
     def test_a_review_comes_back_whole(self) -> None:
         review = self.archive.reviews.review("voice-booth-pc")
         assert review is not None
-        self.assertEqual([s.name for s in review.setups], ["Plain 65", "Osprey D14"])
-        self.assertEqual(review.reference and review.reference.name, "Osprey D14")
+        self.assertEqual([s.name for s in review.setups], ["Plain 65", "Osprey 161"])
+        self.assertEqual(review.reference and review.reference.name, "Osprey 161")
         setup = review.setups[1]
         self.assertEqual(
             (setup.rig.name if setup.rig else None, setup.facts, setup.changes),
             ("Halden 8", FACTS, {"fan_rpm": 1000.0}),
         )
         self.assertEqual(
-            [(p.name, p.price) for p in setup.products], [("Osprey D14", Price(84.5, "EUR", "2026-03-02"))]
+            [(p.name, p.price) for p in setup.products], [("Osprey 161", Price(84.5, "EUR", "2026-03-02"))]
         )
         self.assertEqual(self.archive.reviews.review("VOICE BOOTH: PC"), review)
         self.assertIsNone(self.archive.reviews.review("another"))
 
     def test_names_for_files(self) -> None:
-        self.assertEqual(slug_of("Osprey D14, fans 1000 rpm"), "osprey-d14-fans-1000-rpm")
+        self.assertEqual(slug_of("Osprey 161, fans 1000 rpm"), "osprey-161-fans-1000-rpm")
         self.assertEqual(slug_of("…"), "review")
 
     def test_only_finished_runs_that_are_not_left_out_count(self) -> None:

@@ -43,12 +43,12 @@ class ShelfTest(unittest.TestCase):
             (found.prices, found.notes, found.specification["sockets"]), ((price,), (note,), ["HL8"])
         )
         self.shelf.save_product(
-            replace(with_price(found, Price(79.0, "EUR", "2026-02-01")), name="Osprey D14")
+            replace(with_price(found, Price(79.0, "EUR", "2026-02-01")), name="Osprey 161")
         )
         changed = self.shelf.product(key)
         assert changed is not None
         self.assertEqual(
-            (changed.name, [p.day for p in changed.prices]), ("Osprey D14", ["2026-02-01", "2026-03-02"])
+            (changed.name, [p.day for p in changed.prices]), ("Osprey 161", ["2026-02-01", "2026-03-02"])
         )
 
     def test_names_are_told_apart(self) -> None:

@@ -122,7 +122,7 @@ class RatesTest(unittest.TestCase):
         self.assertEqual(recorder.strides, [1, 10])
 
     def test_the_kernels_slow_sensors_are_a_source_of_their_own(self) -> None:
-        machine = SimulatedMachine("Osprey D14", speed=None)
+        machine = SimulatedMachine("Osprey 161", speed=None)
         self.addCleanup(machine.close)
         (whole,), watch = machine.open_sources()
         parts, again = machine.open_sources(split=True)

@@ -104,7 +104,7 @@ class TwoProgramsTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             place = Path(folder) / "a.sqlite"
             archives = [Archive(place) for _ in range(2)]
-            machines = [SimulatedMachine(name, speed=300.0) for name in ("Osprey D14", "Loam P")]
+            machines = [SimulatedMachine(name, speed=300.0) for name in ("Osprey 161", "Loam P")]
             spec = CourseSpec(
                 "worst case", idle_least_s=5.0, idle_most_s=10.0, load_s=240.0, cool_down_most_s=20.0
             )

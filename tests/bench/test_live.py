@@ -31,7 +31,7 @@ class LiveRunTest(unittest.TestCase):
         self.path = Path(folder.name) / "a.sqlite"
         self.archive = Archive(self.path)
         self.addCleanup(self.archive.close)
-        self.machine = SimulatedMachine("Osprey D14", speed=None)
+        self.machine = SimulatedMachine("Osprey 161", speed=None)
         self.addCleanup(self.machine.close)
 
     def live(self, spec: CourseSpec = QUICK, **named: object) -> LiveRun:
@@ -71,7 +71,7 @@ class LiveRunTest(unittest.TestCase):
     def test_the_same_rig_and_seed_give_the_same_run(self) -> None:
         runs = []
         for _ in range(2):
-            machine = SimulatedMachine("Tern L9", seed=7, speed=None)
+            machine = SimulatedMachine("Tern 47", seed=7, speed=None)
             live = LiveRun(self.archive, machine, QUICK, facts=FACTS, patience_s=None)
             live.run()
             machine.close()
@@ -166,7 +166,7 @@ class LiveRunTest(unittest.TestCase):
 
         thread = threading.Thread(target=probe)
         thread.start()
-        for name in ("Tern L9", "Loam P", "Osprey D14") * 3:
+        for name in ("Tern 47", "Loam P", "Osprey 161") * 3:
             self.machine.fit(name)
         thread.join()
         self.assertEqual(problems, [])

@@ -193,7 +193,7 @@ class RunTest(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.archive = Archive(Path(folder.name) / "a.sqlite")
         self.addCleanup(self.archive.close)
-        self.machine = SimulatedMachine("Osprey D14", speed=None)
+        self.machine = SimulatedMachine("Osprey 161", speed=None)
         self.addCleanup(self.machine.close)
 
     def record(self, spec: CourseSpec) -> LiveRun:

@@ -102,7 +102,7 @@ class ChannelTest(unittest.TestCase):
             ("nvme", "Composite"): "storage", ("x", "Tdie"): "die", ("x", "Package id 0"): "die", ("x", "Core 3"): "core",
             ("amdgpu", "junction"): "hotspot", ("amdgpu", "edge"): "gpu", ("x", "VRM MOS"): "vrm", ("x", "DIMM A1"): "memory",
             ("x", "PCH"): "chipset", ("x", "Coolant out"): "coolant", ("x", "Ambient"): "inlet", ("cpu_thermal", ""): "die",
-            ("x", "AUXTIN3"): "other",
+            ("x", "Aux 3"): "other",
         }  # fmt: skip
         for (driver, label), role in cases.items():
             with self.subTest(label=label):

@@ -35,7 +35,7 @@ class DemoTest(unittest.TestCase):
             self.assertEqual(currencies, {"EUR", "NOK"})
             review = archive.reviews.reviews()[0]
             self.assertEqual(
-                [s.name for s in review.setups], ["Plain 65", "Tern L9", "Osprey D14", "Fjord 280", "Loam P"]
+                [s.name for s in review.setups], ["Plain 65", "Tern 47", "Osprey 161", "Fjord 280", "Loam P"]
             )
             self.assertEqual(review.reference.name if review.reference else None, "Plain 65")
             self.assertEqual(review.noise_limit_dba, 28.0)

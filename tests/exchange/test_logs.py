@@ -210,7 +210,7 @@ class ExportTest(FolderTest):
     def test_a_simulated_run_keeps_its_roles(self) -> None:
         from tests.recordings import simulate
 
-        recording = simulate("Osprey D14", "worst case").recording
+        recording = simulate("Osprey 161", "worst case").recording
         path = self.folder / "run.csv"
         export_recording(recording, path, FACTS)
         again = read_log(path).recording

@@ -46,9 +46,9 @@ class FigureTest(unittest.TestCase):
     def test_the_time_chart_says_what_the_run_was(self) -> None:
         whole = simple_run()
         recording = Recording(whole.channels, whole.time_s, whole.values, (Mark(500.0, "side panel off"),))
-        words = self.words_of(time_chart(recording, read(recording, FACTS), FACTS, "Osprey D14, worst case"))
+        words = self.words_of(time_chart(recording, read(recording, FACTS), FACTS, "Osprey 161, worst case"))
         for expected in (
-            "Osprey D14, worst case",
+            "Osprey 161, worst case",
             "limit 95",
             "base 3400",
             "sustained 95",
@@ -62,13 +62,13 @@ class FigureTest(unittest.TestCase):
     def test_the_elevation_is_to_scale_and_dimensioned(self) -> None:
         body = {"height_m": 0.161, "depth_m": 0.135, "overhang_m": 0.068, "memory_clearance_m": 0.042}
         drawing = elevation(
-            Product(1, "Osprey D14", "air cooler", body), {"panel_m": 0.165, "memory_height_m": 0.0405}
+            Product(1, "Osprey 161", "air cooler", body), {"panel_m": 0.165, "memory_height_m": 0.0405}
         )
         assert drawing is not None
         figure = elevation_chart(drawing, "Halden 8")
         words = self.words_of(figure)
         for expected in (
-            "Osprey D14 on Halden 8",
+            "Osprey 161 on Halden 8",
             "height 161",
             "panel 165",
             "gap 4",

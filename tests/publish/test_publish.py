@@ -45,8 +45,8 @@ class VerdictTest(DemoTest):
 
     def test_who_is_in_the_running(self) -> None:
         self.assertEqual(hardest_load(self.data), "worst case")
-        # Plain 65 throttles, Tern L9 is louder than 28 dBA: neither answers the question asked.
-        self.assertEqual(candidates(self.data, "worst case"), ["Osprey D14", "Fjord 280", "Loam P"])
+        # Plain 65 throttles, Tern 47 is louder than 28 dBA: neither answers the question asked.
+        self.assertEqual(candidates(self.data, "worst case"), ["Osprey 161", "Fjord 280", "Loam P"])
 
     def test_the_draft_says_who_and_who_not(self) -> None:
         draft = " ".join(draft_verdict(self.data, self.checked()))
@@ -54,8 +54,8 @@ class VerdictTest(DemoTest):
             draft, r"For the question asked, Fjord 280: at no more than 28 dBA it does 81\d ±\d units"
         )
         self.assertIn("Plain 65 is not for worst case", draft)
-        self.assertIn("Tern L9 is louder than asked (30 dBA)", draft)
-        self.assertIn("Not measured: Tern L9 under everyday", draft)
+        self.assertIn("Tern 47 is louder than asked (30 dBA)", draft)
+        self.assertIn("Not measured: Tern 47 under everyday", draft)
 
     def test_only_claims_that_hold_are_asserted(self) -> None:
         checked = self.checked()
@@ -64,7 +64,7 @@ class VerdictTest(DemoTest):
             ["holds", "holds", "contradicted", "holds", "contradicted", "contradicted"],
         )
         draft = draft_verdict(self.data, checked)[1]
-        self.assertIn("Osprey D14 keeps the die", draft)
+        self.assertIn("Osprey 161 keeps the die", draft)
         self.assertNotIn("hotter", draft)
 
     def test_an_accepted_claim_goes_stale_when_its_runs_change(self) -> None:
@@ -130,8 +130,8 @@ class FolderTest(DemoTest):
             "979.00 NOK (street, 2026-02-20, Fjellbod), about 84.25 EUR at the rate of 2026-02-27", "sockets HL8, HL4",
         ):  # fmt: skip
             self.assertIn(expected, words)
-        self.assertNotIn("Heron 17", words)
-        self.assertTrue((self.target / "figures" / "fit-osprey-d14.pdf").exists())
+        self.assertNotIn("Heron 168", words)
+        self.assertTrue((self.target / "figures" / "fit-osprey-161.pdf").exists())
 
     def test_progress_went_step_by_step_to_its_end(self) -> None:
         done, totals = zip(*self.steps, strict=True)

@@ -20,7 +20,7 @@ from tests.recordings import simple_run
 class IdleTest(unittest.TestCase):
     def test_an_idle_cell_has_a_rise_and_is_clear_and_so_is_its_export(self) -> None:
         course = {"idle_most_s": 90.0, "load_most_s": 600.0, "cool_down_most_s": 30.0}
-        run = record(PlannedRun("Osprey D14", "idle", 22.5, 1), FACTS, course).recording
+        run = record(PlannedRun("Osprey 161", "idle", 22.5, 1), FACTS, course).recording
         reading = read(run, FACTS)
         rise = reading.rise()
         assert rise is not None

@@ -13,7 +13,7 @@ from samovar.simulator.spec import LoadSpec
 
 class RigTest(unittest.TestCase):
     def test_steady_heat_flow_follows_ohms_law_of_heat(self) -> None:
-        setup = SETUPS["Osprey D14"]
+        setup = SETUPS["Osprey 161"]
         rig = SimulatedRig(setup)
         rig.start(LOADS["worst case"])
         rig.advance_to(10_000.0)
@@ -22,7 +22,7 @@ class RigTest(unittest.TestCase):
         self.assertAlmostEqual(rig.die_c - rig.case_c, expected, delta=0.05)
 
     def test_energy_is_what_power_adds_up_to(self) -> None:
-        rig = SimulatedRig(SETUPS["Osprey D14"])
+        rig = SimulatedRig(SETUPS["Osprey 161"])
         rig.start(LOADS["worst case"])
         rig.advance_to(3000.0)
         before = rig.energy_j
@@ -30,7 +30,7 @@ class RigTest(unittest.TestCase):
         self.assertAlmostEqual((rig.energy_j - before) / 100.0, 95.0, delta=0.05)
 
     def test_burst_then_sustained(self) -> None:
-        rig = SimulatedRig(SETUPS["Osprey D14"])
+        rig = SimulatedRig(SETUPS["Osprey 161"])
         rig.advance_to(300.0)
         rig.start(LOADS["worst case"])
         rig.advance_to(315.0)
@@ -49,7 +49,7 @@ class RigTest(unittest.TestCase):
 
     def test_soft_policy_and_shared_budget_bind_where_they_are_set(self) -> None:
         chip = replace(HALDEN_8, soft_limit_c=70.0)
-        rig = SimulatedRig(replace(SETUPS["Tern L9"], chip=chip))
+        rig = SimulatedRig(replace(SETUPS["Tern 47"], chip=chip))
         rig.start(LOADS["worst case"])
         rig.advance_to(1200.0)
         rig.truth()
@@ -81,7 +81,7 @@ class RigTest(unittest.TestCase):
     def test_the_same_rig_lives_the_same_life(self) -> None:
         lives = []
         for _ in range(2):
-            rig = SimulatedRig(SETUPS["Tern L9"])
+            rig = SimulatedRig(SETUPS["Tern 47"])
             rig.start(LOADS["heavy work"])
             rig.advance_to(100.0)
             rig.advance_to(777.0)

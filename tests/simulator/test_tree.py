@@ -22,7 +22,7 @@ class TreeTest(unittest.TestCase):
         self.root = Path(folder.name)
 
     def tree(self, seed: int = 1, name: str = "a") -> tuple[SimulatedRig, KernelTree, Path]:
-        rig = SimulatedRig(SETUPS["Osprey D14"])
+        rig = SimulatedRig(SETUPS["Osprey 161"])
         root = self.root / name
         root.mkdir()
         tree = KernelTree(root, rig, seed)
@@ -36,7 +36,7 @@ class TreeTest(unittest.TestCase):
         self.assertEqual((chip / "device").resolve().name, "0000:00:18.3")
         self.assertEqual((chip / "name").read_text(), "halden\n")
         self.assertEqual((chip / "temp1_crit").read_text(), "95000\n")
-        zone = root / "sys/class/powercap/intel-rapl:0"
+        zone = root / "sys/class/powercap/halden-power:0"
         self.assertEqual((zone / "constraint_0_power_limit_uw").read_text(), "95000000\n")
         self.assertEqual((root / "proc/stat").read_text().split()[0], "cpu")
 
@@ -62,7 +62,7 @@ class TreeTest(unittest.TestCase):
 
     def test_the_counter_stays_in_its_range_and_counts_joules(self) -> None:
         rig, tree, root = self.tree()
-        path = root / "sys/class/powercap/intel-rapl:0/energy_uj"
+        path = root / "sys/class/powercap/halden-power:0/energy_uj"
         before = int(path.read_text())
         used = rig.energy_j
         rig.start(LOADS["heavy work"])
@@ -83,19 +83,19 @@ class TreeTest(unittest.TestCase):
     def test_graphics_show_only_where_a_budget_is_shared(self) -> None:
         from dataclasses import replace
 
-        setup = SETUPS["Osprey D14"]
+        setup = SETUPS["Osprey 161"]
         shared = replace(setup, chip=replace(setup.chip, shared_budget_w=80.0))
         root = self.root / "g"
         root.mkdir()
         tree = KernelTree(root, SimulatedRig(shared), 1)
         self.addCleanup(tree.close)
-        self.assertEqual((root / "sys/class/powercap/intel-rapl:0:0/name").read_text(), "uncore\n")
-        self.assertFalse((self.tree(name="h")[2] / "sys/class/powercap/intel-rapl:0:0").exists())
+        self.assertEqual((root / "sys/class/powercap/halden-power:0:0/name").read_text(), "uncore\n")
+        self.assertFalse((self.tree(name="h")[2] / "sys/class/powercap/halden-power:0:0").exists())
 
 
 class MachineTest(unittest.TestCase):
     def test_its_clock_keeps_the_pace_asked_for(self) -> None:
-        machine = SimulatedMachine("Osprey D14", speed=50.0)
+        machine = SimulatedMachine("Osprey 161", speed=50.0)
         self.addCleanup(machine.close)
         machine.clock.restart()
         began, start = time.monotonic(), machine.clock.now()
@@ -104,7 +104,7 @@ class MachineTest(unittest.TestCase):
         self.assertAlmostEqual(machine.clock.now() - start, 20.0, delta=0.06)
 
     def test_a_wait_can_be_cut_short(self) -> None:
-        machine = SimulatedMachine("Osprey D14", speed=1.0)
+        machine = SimulatedMachine("Osprey 161", speed=1.0)
         self.addCleanup(machine.close)
         machine.clock.restart()
         wake = threading.Event()
@@ -114,15 +114,15 @@ class MachineTest(unittest.TestCase):
         self.assertLess(time.monotonic() - began, 1.0)
 
     def test_fitting_and_loads(self) -> None:
-        machine = SimulatedMachine("Osprey D14", speed=None)
-        self.assertTrue(machine.fit("Tern L9"))
+        machine = SimulatedMachine("Osprey 161", speed=None)
+        self.assertTrue(machine.fit("Tern 47"))
         self.assertFalse(machine.fit("Something else"))
-        self.assertEqual(machine.rig.setup.name, "Tern L9")
+        self.assertEqual(machine.rig.setup.name, "Tern 47")
         rig = machine.rig
-        self.assertTrue(machine.fit("Tern L9"))
+        self.assertTrue(machine.fit("Tern 47"))
         self.assertIs(machine.rig, rig, "what is fitted already stays as it is, were it in mid-run")
         machine.set_fans(0.5)
-        self.assertTrue(machine.fit("Mine", ["Tern L9"], {"fan_rpm": 900.0}))
+        self.assertTrue(machine.fit("Mine", ["Tern 47"], {"fan_rpm": 900.0}))
         self.assertEqual(machine.rig.setup.fan.target(80.0), 900.0)
         with self.assertRaisesRegex(LoadError, "the rig has 8"):
             machine.make_load("worst case", 9)

@@ -18,11 +18,11 @@ from tests.recordings import SimulatedRun, simulate
 
 _BOOTH: dict[tuple[str, str], str] = {
     ("Plain 65", "heavy work"): "rides-limit", ("Plain 65", "worst case"): "throttles",
-    ("Tern L9", "heavy work"): "rides-limit", ("Tern L9", "worst case"): "rides-limit",
-    ("Osprey D14", "heavy work"): "budget", ("Osprey D14", "worst case"): "budget",
+    ("Tern 47", "heavy work"): "rides-limit", ("Tern 47", "worst case"): "rides-limit",
+    ("Osprey 161", "heavy work"): "budget", ("Osprey 161", "worst case"): "budget",
     ("Fjord 280", "heavy work"): "budget", ("Loam P", "worst case"): "budget",
-    ("Plain 65", "everyday"): "clear", ("Osprey D14", "everyday"): "clear",
-    ("Osprey D14", "memory"): "clear", ("Osprey D14", "storage"): "clear",
+    ("Plain 65", "everyday"): "clear", ("Osprey 161", "everyday"): "clear",
+    ("Osprey 161", "memory"): "clear", ("Osprey 161", "storage"): "clear",
 }  # fmt: skip
 _VAN = {
     ("Closed", "worst case"): "budget", ("Vent kit", "worst case"): "budget", ("Closed, 22 W", "worst case"): "rides-limit",
@@ -59,16 +59,16 @@ class TruthTest(unittest.TestCase):
     def test_fixed_fans_and_a_larger_budget_are_felt(self) -> None:
         from samovar.simulator.harbour import changed
 
-        quiet = simulate(changed(SETUPS["Osprey D14"], {"fan_rpm": 500.0}), "worst case", seed=5)
-        fast = simulate(changed(SETUPS["Osprey D14"], {"fan_share": 1.0}), "worst case", seed=5)
+        quiet = simulate(changed(SETUPS["Osprey 161"], {"fan_rpm": 500.0}), "worst case", seed=5)
+        fast = simulate(changed(SETUPS["Osprey 161"], {"fan_share": 1.0}), "worst case", seed=5)
         self.assertGreater(quiet.steady_die_c, fast.steady_die_c + 3.0)
-        fed = simulate(changed(SETUPS["Osprey D14"], {"sustained_power_w": 115.0}), "worst case", seed=5)
+        fed = simulate(changed(SETUPS["Osprey 161"], {"sustained_power_w": 115.0}), "worst case", seed=5)
         found = read(fed.recording, FACTS).steady_mean("power", ("package",))
         self.assertAlmostEqual(found.value if found else 0.0, 115.0, delta=1.5)
 
     def test_held_stretches_agree_with_the_truth_in_time(self) -> None:
         right = total = 0
-        for setup in ("Plain 65", "Tern L9", "Osprey D14"):
+        for setup in ("Plain 65", "Tern 47", "Osprey 161"):
             run = simulate(setup, "worst case", seed=9)
             reading = read(run.recording, FACTS)
             time_s = run.recording.time_s
@@ -83,7 +83,7 @@ class TruthTest(unittest.TestCase):
     def test_the_forecast_covers_where_the_die_ends_up(self) -> None:
         # Fans speed up while these runs heat, so no fixed network fits them: the interval has to allow for it.
         covered = total = 0
-        for setup in ("Osprey D14", "Fjord 280", "Loam P"):
+        for setup in ("Osprey 161", "Fjord 280", "Loam P"):
             run = simulate(setup, "worst case", seed=4)
             recording = run.recording
             begin, end = (
@@ -101,7 +101,7 @@ class TruthTest(unittest.TestCase):
 
     def test_a_course_ends_soon_after_the_die_has_settled(self) -> None:
         # `make bench` does the same over all rigs and fifty seeds.
-        for setup in ("Plain 65", "Osprey D14", "Vent kit, 22 W"):
+        for setup in ("Plain 65", "Osprey 161", "Vent kit, 22 W"):
             case = case_of(setup, seed=7)
             with self.subTest(setup=setup):
                 self.assertLess(case.late, 1.2)
@@ -110,7 +110,7 @@ class TruthTest(unittest.TestCase):
                 self.assertGreaterEqual(sum(covered), len(covered) - 1)
 
     def test_ten_samples_a_second_say_the_same(self) -> None:
-        slow, fast = (read(simulate("Tern L9", "worst case", rate_hz=r).recording, FACTS) for r in (1.0, 5.0))
+        slow, fast = (read(simulate("Tern 47", "worst case", rate_hz=r).recording, FACTS) for r in (1.0, 5.0))
         self.assertEqual(slow.judgement, fast.judgement)
         a, b = slow.rise(), fast.rise()
         assert a is not None and b is not None

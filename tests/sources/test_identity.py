@@ -45,7 +45,7 @@ class IdentityTest(unittest.TestCase):
                 {
                     "sys/class/dmi/id/board_name": "To be filled by O.E.M.",
                     "sys/devices/system/cpu/cpufreq/policy0/cpuinfo_max_freq": "banana",
-                    "sys/class/hwmon/hwmon0/name": "k10temp", "sys/class/hwmon/hwmon0/temp1_input": "40000",
+                    "sys/class/hwmon/hwmon0/name": "halden", "sys/class/hwmon/hwmon0/temp1_input": "40000",
                     "sys/class/hwmon/hwmon0/temp1_label": "Tctl", "sys/class/hwmon/hwmon0/temp1_crit": "0",
                     "proc/cpuinfo": "processor : 0\nModel : Small board 3\n", "proc/meminfo": "MemTotal: x kB",
                 },

@@ -307,7 +307,7 @@ class LinuxTest(unittest.TestCase):
 class SimulatedTreeTest(unittest.TestCase):
     def test_the_tree_reads_back_as_the_rig_is(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            rig = SimulatedRig(SETUPS["Osprey D14"])
+            rig = SimulatedRig(SETUPS["Osprey 161"])
             tree = KernelTree(Path(folder), rig, seed=2)
             source = LinuxSource(Path(folder), lambda: rig.time_s)
             rig.start(LOADS["worst case"])

@@ -79,7 +79,7 @@ class AlertTest(unittest.TestCase):
 class FarTest(Driven):
     def test_the_far_view_and_the_banner(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
-            app.session.chosen = ("Osprey D14", "worst case")
+            app.session.chosen = ("Osprey 161", "worst case")
             await pilot.press("3", "r")
             live_run = app.session.live
             assert live_run is not None

@@ -34,14 +34,14 @@ class ShelfTest(Driven):
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1")
             await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 12)
-            await go_to(app, pilot, "Osprey D14")
+            await go_to(app, pilot, "Osprey 161")
             shown = text_of(app, "#detail")
             for words in (
                 "210 W ▸", "extrapolated by", "25 dBA ▸", "agrees within the uncertainty", "fits by 1.5 mm", "161 mm",
                 "84.50 EUR at Kaimann", "71.01 EUR without", "≈ 84.25 EUR at 11.62", "the booth does not hear it",
             ):  # fmt: skip
                 self.assertIn(words, " ".join(shown.split()))
-            await go_to(app, pilot, "Heron 17")
+            await go_to(app, pilot, "Heron 168")
             self.assertIn("does not fit: height too much by 3 mm", text_of(app, "#detail"))
             for letter, words in (
                 ("g", "USB probe"),
@@ -59,7 +59,7 @@ class ShelfTest(Driven):
             shelf = app.session.archive.shelf
             await pilot.press("1")
             await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 12)
-            await go_to(app, pilot, "Tern L9")
+            await go_to(app, pilot, "Tern 47")
             await pilot.press("enter")
             await until(pilot, lambda: form_open(app))
             await pilot.press("down")
@@ -98,24 +98,24 @@ class ShelfTest(Driven):
 
             await pilot.press("1")
             await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 12)
-            await go_to(app, pilot, "Heron 17")
+            await go_to(app, pilot, "Heron 168")
             await pilot.press("d")
-            self.assertIn("Heron 17 (2)", names())
-            await until(pilot, lambda: "Heron 17 (2)" in text_of(app, "#detail"))
+            self.assertIn("Heron 168 (2)", names())
+            await until(pilot, lambda: "Heron 168 (2)" in text_of(app, "#detail"))
             await pilot.press("delete")
-            self.assertNotIn("Heron 17 (2)", names())
+            self.assertNotIn("Heron 168 (2)", names())
             await pilot.press("z")
-            self.assertIn("Heron 17 (2)", names())
-            await go_to(app, pilot, "Osprey D14")
+            self.assertIn("Heron 168 (2)", names())
+            await go_to(app, pilot, "Osprey 161")
             await pilot.press("delete")
-            self.assertIn("Osprey D14", names(), "it is fitted: not deleted")
+            self.assertIn("Osprey 161", names(), "it is fitted: not deleted")
             await pilot.press("h")
-            self.assertNotIn("Osprey D14", names())
-            self.assertIn("Osprey D14", [s.products[0].name for s in app.session.review.setups])  # type: ignore[union-attr]
+            self.assertNotIn("Osprey 161", names())
+            self.assertIn("Osprey 161", [s.products[0].name for s in app.session.review.setups])  # type: ignore[union-attr]
             await pilot.press("v")
             await until(pilot, lambda: "archived" in text_of(app, "#title"))
             await pilot.press("h", "v", "v")
-            self.assertIn("Osprey D14", names())
+            self.assertIn("Osprey 161", names())
 
         self.drive(steps)
 
@@ -204,11 +204,11 @@ class GridTest(Driven):
             await pilot.press("2", "a")
             await until(pilot, lambda: form_open(app))
             await pilot.press("enter", "enter", "down", "down", "down", "space", "ctrl+s")
-            await until(pilot, lambda: ("Heron 17", False) in setups())
-            await until(pilot, lambda: "here Heron 17" in text_of(app, "#next"))
-            self.assertIn("air cooler: Heron 17, not Plain 65", text_of(app, "#next"))
+            await until(pilot, lambda: ("Heron 168", False) in setups())
+            await until(pilot, lambda: "here Heron 168" in text_of(app, "#next"))
+            self.assertIn("air cooler: Heron 168, not Plain 65", text_of(app, "#next"))
             await pilot.press("t")
-            self.assertEqual([name for name, reference in setups() if reference], ["Heron 17"])
+            self.assertEqual([name for name, reference in setups() if reference], ["Heron 168"])
             await pilot.press("d")
             await until(pilot, lambda: form_open(app))
             await pilot.press(*"Slow", "enter", "enter", "enter", "enter")

@@ -37,10 +37,10 @@ class PlacesTest(Driven):
             await until(pilot, lambda: len(app.screen.query(CellCard)) == 15)
             await until(pilot, lambda: len(app.screen.query("CellCard.-selected")) == 1)
             chosen = app.screen.query("CellCard.-selected").first(CellCard)
-            self.assertEqual((chosen.cell.setup.name, chosen.cell.load), ("Tern L9", "everyday"))
+            self.assertEqual((chosen.cell.setup.name, chosen.cell.load), ("Tern 47", "everyday"))
             await pilot.press("right", "right")
             chosen = app.screen.query("CellCard.-selected").first(CellCard)
-            self.assertEqual((chosen.cell.setup.name, chosen.cell.load), ("Tern L9", "worst case"))
+            self.assertEqual((chosen.cell.setup.name, chosen.cell.load), ("Tern 47", "worst case"))
             self.assertEqual(chosen.cell.passes, 2)
             await pilot.press("x")
             self.assertEqual(app.session.archive.runs.run("r0011").left_out, "left out by hand in the Grid")  # type: ignore[union-attr]
@@ -126,7 +126,7 @@ class PlacesTest(Driven):
             await until(pilot, lambda: len(store.claims(1)) == 6)
             await pilot.press("c")
             await until(pilot, lambda: bool(app.screen.query(Input)))
-            app.screen.query_one(Input).value = "Loam P is quieter than Tern L9"
+            app.screen.query_one(Input).value = "Loam P is quieter than Tern 47"
             await pilot.press("enter")
             await until(pilot, lambda: len(store.claims(1)) == 7)
             self.assertEqual(store.claims(1)[-1].kind, "quieter")

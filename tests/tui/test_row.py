@@ -33,7 +33,7 @@ class RowTest(Driven):
         key = archive.reviews.add_review(
             "Row", "Which?", loads, passes_wanted=1, courses=dict.fromkeys(loads, "Short")
         )
-        for name in ("Plain 65", "Osprey D14"):
+        for name in ("Plain 65", "Osprey 161"):
             archive.reviews.add_setup(key, name, None, [products[name]], reference=name == "Plain 65")
         app.session.open_review(archive.reviews.review(key))
 
@@ -56,14 +56,14 @@ class RowTest(Driven):
             self.assertEqual(sealed(), ["everyday", "worst case"])
             banner = app.place("bench").query_one(Banner)
             await until(pilot, lambda: "-shown" in banner.classes)
-            self.assertIn("take off Plain 65; fit Osprey D14", str(banner.render()))
+            self.assertIn("take off Plain 65; fit Osprey 161", str(banner.render()))
             await pilot.pause(1.5)
             self.assertEqual(len(sealed()), 2, "it waits for hands")
             # A restart: another session on the same archive knows that the row is under way.
             self.assertTrue(RunRow(session).on)
             await pilot.press("3", "r")
             await until(pilot, lambda: len(sealed()) == 4, 60.0)
-            await until(pilot, lambda: "take off Osprey D14" in str(banner.render()))
+            await until(pilot, lambda: "take off Osprey 161" in str(banner.render()))
             await pilot.press("r")
             await until(pilot, lambda: len(sealed()) == 5, 60.0)
             await until(pilot, lambda: not RunRow(session).on)

@@ -35,7 +35,7 @@ class SessionTest(unittest.TestCase):
     def test_the_proposal_moves_on_when_a_run_is_in(self) -> None:
         first = self.session.proposal()
         assert first is not None and self.session.review is not None
-        self.assertEqual((first.setup, first.load), ("Tern L9", "everyday"))
+        self.assertEqual((first.setup, first.load), ("Tern 47", "everyday"))
         setup = next(s for s in self.session.review.setups if s.name == first.setup)
         for _ in range(2):
             self.archive.runs.add(
@@ -51,7 +51,7 @@ class SessionTest(unittest.TestCase):
         self.assertNotEqual((second.setup, second.load), (first.setup, first.load))
         plan = self.session.plan()
         assert plan is not None
-        self.assertEqual(plan.fitted, "Tern L9")
+        self.assertEqual(plan.fitted, "Tern 47")
         self.assertEqual(plan.time_left().runs, before.runs - 2)
         self.assertLess(plan.time_left().seconds, before.seconds)
 

@@ -37,7 +37,7 @@ class WholePathTest(unittest.TestCase):
         terminal.until("Voice booth playout PC")
         terminal.keys("2")
         terminal.until("Plain 65 .*not settled|Loam P")
-        # From the proposed cell (Tern L9, everyday) to Loam P under the worst case, which has one pass.
+        # From the proposed cell (Tern 47, everyday) to Loam P under the worst case, which has one pass.
         terminal.keys("Down", "Down", "Down", "Right", "Right", "r")
         screen = terminal.until("Ready to record")
         self.assertIn("Loam P ▸ worst case", screen)
@@ -63,7 +63,7 @@ class WholePathTest(unittest.TestCase):
         self.assertIn("Loam P", screen)
         self.assertNotIn("one pass only: Loam P", screen)
         terminal.keys("6")
-        terminal.until("hotter than Osprey D14")
+        terminal.until("hotter than Osprey 161")
         terminal.keys("t")
         terminal.type("Written on the bench.")
         terminal.keys("Escape", "p")

@@ -204,23 +204,23 @@ class PainterTest(unittest.TestCase):
 class ClaimLineTest(unittest.TestCase):
     REVIEW = Review(
         1, "r", "R", "", "", 1.0, 0.02, 28.0, 2, ("everyday", "worst case"),
-        tuple(Setup(k, 1, name, k == 1, k, {}) for k, name in enumerate(("Plain", "Plain 65", "Osprey D14"), start=1)),
+        tuple(Setup(k, 1, name, k == 1, k, {}) for k, name in enumerate(("Plain", "Plain 65", "Osprey 161"), start=1)),
     )  # fmt: skip
 
     def test_sentences_become_claims(self) -> None:
         kind, setup, other, load = parse_claim(
-            "Osprey D14 keeps the die cooler than Plain 65, everyday", self.REVIEW
+            "Osprey 161 keeps the die cooler than Plain 65, everyday", self.REVIEW
         )
         self.assertEqual(
-            (kind, setup.name, other and other.name, load), ("cooler", "Osprey D14", "Plain 65", "everyday")
+            (kind, setup.name, other and other.name, load), ("cooler", "Osprey 161", "Plain 65", "everyday")
         )
         kind, setup, other, load = parse_claim("plain stays under the noise asked for", self.REVIEW)
         self.assertEqual((kind, setup.name, other, load), ("quiet-enough", "Plain", None, "worst case"))
 
     def test_what_is_missing_is_said_with_an_example(self) -> None:
         for text, words in (
-            ("Osprey D14 is nice", "can be checked"),
-            ("Osprey D14 is quieter", "needs 2 of the setups"),
+            ("Osprey 161 is nice", "can be checked"),
+            ("Osprey 161 is quieter", "needs 2 of the setups"),
         ):
             with self.assertRaisesRegex(InputError, words) as caught:
                 parse_claim(text, self.REVIEW)

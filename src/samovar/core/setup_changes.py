@@ -87,7 +87,7 @@ def differences(a: Arrangement, b: Arrangement) -> list[Difference]:
 
 
 def hand_work(before: Arrangement, after: Arrangement) -> list[str]:
-    """What hands have to do to turn one setup into another, in the order it is done: `take off Tern L9`,
+    """What hands have to do to turn one setup into another, in the order it is done: `take off Tern 47`,
     `fit Fjord 280`, `side panel: off`."""
     moved = [f"go to {after.rig}"] if after.rig != before.rig and after.rig else []
     had, wanted = [name for _, name in before.products], [name for _, name in after.products]

@@ -28,7 +28,7 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
         (),
         (Note("in the box", "comes with the boxed processor, paste already on"), Note("quirk", "hunts between 1700 and 2600 rpm")),
     ),
-    "Tern L9": (
+    "Tern 47": (
         "air cooler",
         {
             "height_m": 0.047, "width_m": 0.095, "depth_m": 0.096, "overhang_m": 0.048, "memory_clearance_m": 0.031,
@@ -39,7 +39,7 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
         ("46.90 EUR street 2026-02-24 tax 19 % at Kaimann", "549 NOK list 2026-01-12 tax 25 % at Fjellbod"),
         (Note("rating", "easy to fit, but it never gets to grips with this chip", 5.0),),
     ),
-    "Osprey D14": (
+    "Osprey 161": (
         "air cooler",
         {
             "height_m": 0.161, "width_m": 0.150, "depth_m": 0.135, "overhang_m": 0.068, "memory_clearance_m": 0.042,
@@ -51,7 +51,7 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
         (
             Note("rating", "quiet, and the booth does not hear it", 9.0),
             Note("in the box", "two fans, paste, a long screwdriver, brackets for both sockets"),
-            Note("photograph", "osprey-d14-over-memory.jpg"),
+            Note("photograph", "osprey-161-over-memory.jpg"),
         ),
     ),
     "Fjord 280": (
@@ -76,7 +76,7 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
         ("109.00 EUR street 2026-02-25 tax 19 % at Kaimann", "1190 NOK sale 2026-02-20 tax 25 % at Fjellbod"),
         (Note("quirk", "the fan stands still below 48 °C"), Note("rating", "silent at the desk, good under load", 8.5)),
     ),
-    "Heron 17": (
+    "Heron 168": (
         "air cooler",
         {
             "height_m": 0.168, "width_m": 0.140, "depth_m": 0.152, "overhang_m": 0.076, "memory_clearance_m": 0.036,
@@ -96,7 +96,7 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
     ),
     "Dab 6": ("paste", {"conductivity_w_per_mk": 8.5, "contents_kg": 0.004, "hottest_c": 180.0}, ("6.90 EUR list 2026-02-24 tax 19 % at Kaimann",), ()),
 }  # fmt: skip
-IN_REVIEW = ("Plain 65", "Tern L9", "Osprey D14", "Fjord 280", "Loam P")
+IN_REVIEW = ("Plain 65", "Tern 47", "Osprey 161", "Fjord 280", "Loam P")
 
 DETAILS: dict[str, Any] = {
     "memory": "2 x 16 GB Quill 6000", "graphics": "on the processor", "storage": "Silt S1 1 TB", "board": "Ridge M4",
@@ -108,12 +108,12 @@ DETAILS: dict[str, Any] = {
 }  # fmt: skip
 
 CLAIMS: tuple[tuple[str, str, str | None, str], ...] = (
-    ("cooler", "Osprey D14", "Plain 65", "worst case"),
-    ("more-work", "Osprey D14", "Plain 65", "worst case"),
+    ("cooler", "Osprey 161", "Plain 65", "worst case"),
+    ("more-work", "Osprey 161", "Plain 65", "worst case"),
     ("not-held", "Plain 65", None, "worst case"),
-    ("quiet-enough", "Osprey D14", None, "worst case"),
-    ("cooler", "Loam P", "Osprey D14", "worst case"),
-    ("more-work", "Fjord 280", "Osprey D14", "worst case"),
+    ("quiet-enough", "Osprey 161", None, "worst case"),
+    ("cooler", "Loam P", "Osprey 161", "worst case"),
+    ("more-work", "Fjord 280", "Osprey 161", "worst case"),
 )
 
 COURSES: dict[str, dict[str, Any]] = {

@@ -133,15 +133,15 @@ SETUPS = {
         FanSpec(((40, 1100), (60, 1700), (80, 2600), (92, 2900)), noise_dba=23.5, noise_rpm=1400.0),
         LARCH_C2,
     ),
-    "Tern L9": SimulatedSetup(
-        "Tern L9",
+    "Tern 47": SimulatedSetup(
+        "Tern 47",
         HALDEN_8,
         CoolerSpec(0.26, 0.37, 1.4, 310.0),
         FanSpec(((40, 700), (60, 1200), (85, 1900)), noise_dba=22.0, noise_rpm=1300.0),
         LARCH_C2,
     ),
-    "Osprey D14": SimulatedSetup(
-        "Osprey D14",
+    "Osprey 161": SimulatedSetup(
+        "Osprey 161",
         HALDEN_8,
         CoolerSpec(0.08, 0.13, 0.9, 640.0),
         FanSpec(((40, 500), (60, 800), (75, 1000)), noise_dba=23.5, noise_rpm=1000.0),

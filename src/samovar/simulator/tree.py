@@ -17,7 +17,7 @@ ENERGY_RANGE_UJ = 262_143_328_850
 CHIP = "devices/pci0000:00/0000:00:18.3"
 BOARD = "devices/platform/ridgeio.656"
 STORAGE = "devices/pci0000:00/0000:01:00.0/nvme/nvme0"
-GRAPHICS = "sys/devices/virtual/powercap/intel-rapl/intel-rapl:0/intel-rapl:0:0"
+GRAPHICS = "sys/devices/virtual/powercap/halden-power/halden-power:0/halden-power:0:0"
 PROBE = "devices/usb1/1-4/1-4:1.0"
 
 
@@ -92,7 +92,7 @@ class KernelTree:
         zone = "sys/devices/virtual/thermal/thermal_zone0"
         self._put(f"{zone}/type", "acpitz")
         self._link("sys/class/thermal/thermal_zone0", zone)
-        zone_of_power = "sys/devices/virtual/powercap/intel-rapl/intel-rapl:0"
+        zone_of_power = "sys/devices/virtual/powercap/halden-power/halden-power:0"
         self._put(f"{zone_of_power}/name", "package-0")
         self._put(f"{zone_of_power}/max_energy_range_uj", str(ENERGY_RANGE_UJ))
         for number, (name, watts, seconds) in enumerate(
@@ -101,11 +101,11 @@ class KernelTree:
             self._put(f"{zone_of_power}/constraint_{number}_name", name)
             self._put(f"{zone_of_power}/constraint_{number}_power_limit_uw", str(round(watts * 1e6)))
             self._put(f"{zone_of_power}/constraint_{number}_time_window_us", str(round(seconds * 1e6)))
-        self._link("sys/class/powercap/intel-rapl:0", zone_of_power)
+        self._link("sys/class/powercap/halden-power:0", zone_of_power)
         if chip.shared_budget_w is not None:
             self._put(f"{GRAPHICS}/name", "uncore")
             self._put(f"{GRAPHICS}/max_energy_range_uj", str(ENERGY_RANGE_UJ))
-            self._link("sys/class/powercap/intel-rapl:0:0", GRAPHICS)
+            self._link("sys/class/powercap/halden-power:0:0", GRAPHICS)
         for core in range(chip.cores):
             policy = f"sys/devices/system/cpu/cpufreq/policy{core}"
             self._put(f"{policy}/cpuinfo_max_freq", str(round(chip.boost_ghz * 1e6)))
@@ -147,7 +147,7 @@ class KernelTree:
             100 * round(10 * (rig.case_c + 2.0) + gauss(0, 1)),
         )
         energy = (round(rig.energy_j * 1e6) + self._energy_offset_uj) % ENERGY_RANGE_UJ
-        self._show("sys/devices/virtual/powercap/intel-rapl/intel-rapl:0/energy_uj", energy)
+        self._show("sys/devices/virtual/powercap/halden-power/halden-power:0/energy_uj", energy)
         throttled = int(rig.throttle_s)
         for clock, counter in self._core_files:
             self._show(clock, round((rig.clock_ghz + gauss(0, 0.006)) * 1e6))

@@ -1,4 +1,4 @@
-"""A claim typed as a sentence: `Osprey D14 keeps the die cooler than Plain 65, heavy work`."""
+"""A claim typed as a sentence: `Osprey 161 keeps the die cooler than Plain 65, heavy work`."""
 
 from __future__ import annotations
 

@@ -23,7 +23,7 @@ from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import Line
 from samovar.tui.shelf.view import ShelfView
 
-NAME = Field("name", "name", example="Osprey D14", needed=True)
+NAME = Field("name", "name", example="Osprey 161", needed=True)
 FIT_COLOUR = {"fits": "good", "touches": "caution", "does not fit": "bad", "not known": "faint"}
 
 
