@@ -12,9 +12,9 @@ import numpy as np
 
 from bench.table import Row
 from samovar.archive import Archive
-from samovar.archive.live import LiveRun
 from samovar.bench.course_spec import CourseSpec
 from samovar.core.recording import Recording
+from samovar.recording.live import LiveRun
 from samovar.simulator.harbour import HALDEN_8, SETUPS
 from samovar.simulator.machine import SimulatedMachine
 

@@ -136,6 +136,9 @@ class _Sink:
     def append(self, at_s: float, values: Sequence[float]) -> None:
         pass
 
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        pass
+
     def mark(self, mark: object) -> None:
         pass
 

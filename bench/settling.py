@@ -7,7 +7,7 @@ that die: it ends the load as soon as the last stretch that a course demands dri
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -100,6 +100,9 @@ class _Sink:
     def append(self, at_s: float, values: list[float]) -> None:
         self.times.append(at_s)
         self.rows.append(list(values))
+
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        pass
 
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)

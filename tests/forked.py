@@ -21,7 +21,7 @@ import samovar.cli
 import samovar.cli_record
 import samovar.core.reading
 import samovar.exchange.logs
-import samovar.headless
+import samovar.recording.headless
 import samovar.sources.linux
 
 CONTEXT: ForkServerContext = multiprocessing.get_context("forkserver")

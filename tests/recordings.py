@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from copy import deepcopy
 from dataclasses import dataclass
 
@@ -82,6 +83,9 @@ class _Sink:
         self.times.append(at_s)
         self.rows.append(list(values))
         self.truth.append(self._machine.rig.truth().binding)
+
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        pass
 
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)

@@ -44,6 +44,12 @@ def record(
             help="The guard stops the load over this; 105, or 10 K over the cell's limit.",
         ),
     ] = None,
+    unguarded: Annotated[
+        bool,
+        typer.Option(
+            "--unguarded", help="Run the load though no guard can stop it; the run is marked so, everywhere."
+        ),
+    ] = False,
     review: Annotated[
         str | None, typer.Option("--review", metavar="NAME", help="With --setup: the cell it belongs to.")
     ] = None,
@@ -78,12 +84,12 @@ def record(
     from samovar.bench.replay_machine import ReplayMachine
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
-    from samovar.headless import check_call, course_of
-    from samovar.headless import record as record_run
     from samovar.lookup import cell_of, open_archive, replayed_run, run_of
+    from samovar.recording.headless import check_call, course_of
+    from samovar.recording.headless import record as record_run
     from samovar.report import reading_text
 
-    check_call(sysroot, (rate, slow_rate), for_s, to)
+    check_call(sysroot, (rate, slow_rate), for_s, to, stop_above, unguarded)
     with open_archive(archive) as opened:
         found_review, found_setup = cell_of(opened, review, setup)
         machine = replayed_run(opened, replay, speed) if replay else ThisMachine(sysroot)
@@ -101,12 +107,15 @@ def record(
             as_json=as_json,
             listening=listening,
             facts=run_of(opened, replay).facts if replay else None,
+            unguarded=unguarded,
         )
-        reading = opened.runs.reading(live.number)
+        # Where the archive went away meanwhile, the run is in a new one.
+        kept = live.archive.runs
+        reading = kept.reading(live.number)
         if as_json:
             print_json(as_contract(reading))
         else:
-            print(reading_text(reading, live.id, opened.runs.recording(live.number), live.facts))
+            print(reading_text(reading, live.id, kept.recording(live.number), live.facts))
         if to is not None:
-            export_recording(opened.runs.recording(live.number), to, live.facts)
+            export_recording(kept.recording(live.number), to, live.facts)
     raise typer.Exit(status)

@@ -11,7 +11,7 @@ from samovar.archive.records import HandReading
 from samovar.archive.review_data import load_review, noise_of
 from samovar.archive.reviews import slug_of
 from samovar.core.product import Price
-from samovar.headless import course_for
+from samovar.recording.headless import course_for
 from tests.recordings import FACTS, simple_run
 
 

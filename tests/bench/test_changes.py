@@ -10,16 +10,16 @@ from pathlib import Path
 import numpy as np
 
 from samovar.archive import Archive
-from samovar.archive.live import LiveRun
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import SLOW
 from samovar.bench.recorder import Recorder
-from samovar.by_line import act
 from samovar.core.held import HeldStretch
 from samovar.core.reading import read
 from samovar.demo.van import FACTS
 from samovar.exchange.problems import InputError
+from samovar.recording.by_line import act
+from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 from samovar.tui.power_shares import power_shares
 from tests.bench.test_recorder import FakeLoad, FakeSource, Memory, quick

@@ -6,18 +6,19 @@ import tempfile
 import threading
 import time
 import unittest
+from collections.abc import Sequence
 from pathlib import Path
 from unittest.mock import patch
 
 import numpy as np
 
 from samovar.archive import Archive
-from samovar.archive.live import LiveRun
 from samovar.bench.clock import MonotonicClock, running_time
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.recorder import Recorder
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark, Recording
+from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 
 DIE = Channel("Tdie", "temperature", "°C", "die", "cpu")
@@ -43,6 +44,9 @@ class Memory:
 
     def append(self, at_s: float, values: list[float]) -> None:
         self.times.append(at_s)
+
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        pass
 
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)

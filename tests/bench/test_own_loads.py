@@ -15,15 +15,16 @@ from unittest.mock import patch
 import psutil
 
 from samovar.archive import Archive
-from samovar.archive.live import LiveRun
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.catalogue import OwnLoad, check_own, own_from_plain, own_to_plain
 from samovar.bench.loads.combined import make_load
-from samovar.bench.loads.command import CommandLoad, score_in
+from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.kernels import FILE_BYTES
 from samovar.bench.loads.pace import GamePace, SteadyPace
 from samovar.bench.loads.processor import ProcessorLoad
 from samovar.bench.loads.protocol import LoadEnd, LoadError
+from samovar.bench.loads.score import find_score, score_in
+from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 
 
@@ -35,20 +36,23 @@ def wait_for(true: object, seconds: float = 8.0) -> None:
         time.sleep(0.02)
 
 
+def lives(pid: int) -> bool:
+    try:
+        return bool(psutil.Process(pid).status() != psutil.STATUS_ZOMBIE)
+    except psutil.NoSuchProcess:
+        return False
+
+
 class CommandTest(unittest.TestCase):
     def test_status_time_and_score_are_kept(self) -> None:
-        load = CommandLoad(
-            "build",
-            "sleep 0.3; echo score: 11; echo 'score: 12,5 points'; exit 3",
-            r"score: ([0-9.,]+)",
-            "points",
-        )
+        load = CommandLoad("build", "sleep 0.3; echo score: 11; echo 'score: 12,5 points'; exit 3")
         load.start()
         self.assertIsNone(load.ended())
         wait_for(load.ended)
         end = load.ended()
         assert end is not None
-        self.assertEqual((end.status, end.score, end.score_unit), (3, 12.5, "points"))
+        self.assertEqual((end.status, end.failed), (3, True))
+        self.assertEqual(find_score(end.output, r"score: ([0-9.,]+)"), (12.5, None))
         self.assertAlmostEqual(end.seconds, 0.5, delta=0.4)
         self.assertIn("ended with status 3", end.words)
         load.stop()
@@ -59,6 +63,46 @@ class CommandTest(unittest.TestCase):
         self.assertEqual(score_in("took 81 s", r"\d+ s"), 81.0)
         self.assertIsNone(score_in("nothing", r"(\d+)"))
 
+    def test_a_pattern_that_searches_for_ever_is_given_up(self) -> None:
+        began = time.monotonic()
+        score, why = find_score("a" * 60, "(a+)+b", patience_s=1.0)
+        self.assertLess(time.monotonic() - began, 5.0)
+        self.assertIsNone(score)
+        self.assertIn("write a simpler one", why or "")
+
+    def test_of_endless_output_the_end_is_kept(self) -> None:
+        load = CommandLoad("chatter", "yes 0123456789 | head -c 30000000; echo last words")
+        load.start()
+        wait_for(load.ended, 20.0)
+        end = load.ended()
+        assert end is not None
+        load.stop()
+        self.assertEqual(len(end.output), 4 << 20)
+        self.assertTrue(end.output.endswith("last words\n"))
+
+    def test_what_slips_away_from_a_command_is_ended_too(self) -> None:
+        away = "setsid sh -c 'echo $$ > {note}; exec sleep 60'"
+        twice = (
+            'python3 -c "import os,time; os.fork() and os._exit(0); os.setsid(); os.fork() and os._exit(0); '
+            "open('{note}','w').write(str(os.getpid())); time.sleep(60)\""
+        )
+        for command, ending in ((away + " &", "stop"), (twice + ";", "stop"), (away + " &", "kill")):
+            with self.subTest(command=command, ending=ending), tempfile.TemporaryDirectory() as folder:
+                note = Path(folder) / "pid"
+                load = CommandLoad("x", command.format(note=note) + " sleep 60")
+                load.start()
+                wait_for(lambda note=note: note.exists() and note.read_text().strip())
+                child = int(note.read_text())
+                if ending == "kill":
+                    assert load._keeper is not None
+                    load._keeper.kill()
+                    wait_for(load.ended)
+                    end = load.ended()
+                    assert end is not None
+                    self.assertIn("the process that kept it was ended from outside", end.words)
+                load.stop()
+                self.assertFalse(lives(child))
+
     def test_stopping_ends_all_it_started(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             note = Path(folder) / "pid"
@@ -67,9 +111,7 @@ class CommandTest(unittest.TestCase):
             wait_for(lambda: note.exists() and note.read_text().strip())
             child = int(note.read_text())
             load.stop()
-            wait_for(
-                lambda: not psutil.pid_exists(child) or psutil.Process(child).status() == psutil.STATUS_ZOMBIE
-            )
+            wait_for(lambda: not lives(child))
 
     def test_a_killed_program_leaves_no_command_running(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
@@ -83,9 +125,7 @@ class CommandTest(unittest.TestCase):
             child = int(note.read_text())
             os.kill(program.pid, signal.SIGKILL)
             program.wait()
-            wait_for(
-                lambda: not psutil.pid_exists(child) or psutil.Process(child).status() == psutil.STATUS_ZOMBIE
-            )
+            wait_for(lambda: not lives(child))
 
 
 class OwnLoadTest(unittest.TestCase):
@@ -253,7 +293,7 @@ class RunTest(unittest.TestCase):
         self.assertIn("time", kept)
 
     def test_an_end_in_words(self) -> None:
-        self.assertEqual(LoadEnd(0, 61.4, 12.0, "fps").words, "ended with status 0 after 61 s, score 12 fps")
+        self.assertEqual(LoadEnd(0, 61.4).words, "ended with status 0 after 61 s")
 
 
 def _slowly(clock: object) -> object:

@@ -73,6 +73,10 @@ class Memory:
         self.times.append(at_s)
         self.rows.append(list(values))
 
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        row = self.rows[self.times.index(at_s)]
+        row[:] = [new if math.isfinite(new) else old for new, old in zip(values, row, strict=True)]
+
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)
 

@@ -92,6 +92,7 @@ class Run:
     samples: int
     facts: Facts
     left_out: str | None = None
+    unguarded: bool = False
 
     @property
     def id(self) -> str:

@@ -32,6 +32,7 @@ def run_of(row: Any) -> Run:
         row["samples"],
         facts_from_plain(row["facts"]),
         row["left_out"],
+        bool((row["course"] or {}).get("unguarded")),
     )
 
 

@@ -18,8 +18,8 @@ def pack_block(times: Sequence[float], rows: Sequence[Sequence[float]]) -> bytes
 def unpack_blocks(blocks: Iterable[tuple[int, bytes]], channels: int) -> tuple[Array, Array]:
     """Times, shape (n,), and values, shape (m, n), of the blocks in order.
 
-    A block whose length does not fit is the last thing that was written before a fault: it and what
-    follows is left out.
+    Several rows of one moment are one sample: what came late for it stands in a row of its own. A block whose length
+    does not fit is the last thing that was written before a fault: it and what follows is left out.
     """
     times, rows = [], []
     for count, data in blocks:
@@ -30,7 +30,19 @@ def unpack_blocks(blocks: Iterable[tuple[int, bytes]], channels: int) -> tuple[A
         rows.append(flat[count:].reshape(count, channels))
     if not times:
         return np.empty(0), np.empty((channels, 0))
-    return np.concatenate(times).astype(float), np.concatenate(rows).T.astype(float)
+    return _joined(np.concatenate(times).astype(float), np.concatenate(rows).T.astype(float))
+
+
+def _joined(time_s: Array, values: Array) -> tuple[Array, Array]:
+    """Rows of one moment as one sample, the later row's values first."""
+    if len(time_s) < 2 or bool((np.diff(time_s) > 0).all()):
+        return time_s, values
+    moments, first, place = np.unique(time_s, return_index=True, return_inverse=True)
+    joined = values[:, first]
+    for k in np.flatnonzero(first[place] != np.arange(len(time_s))):
+        known = np.isfinite(values[:, k])
+        joined[known, place[k]] = values[known, k]
+    return moments, joined
 
 
 def pack_series(values: Array) -> tuple[str, bytes]:

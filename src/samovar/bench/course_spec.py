@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 from typing import Any
 
+from samovar.core.die import is_stop_temperature, stop_range
 from samovar.core.fields import Field
 from samovar.core.units import Unreadable, parse, shown
 
@@ -47,7 +48,7 @@ class CourseSpec:
 
     `load_s`: a fixed time for the load; None means until steady, at most `load_most_s`. `within_k`: steady only
     once the mean's half-width is this small. `limits`: stop temperatures of other sensors, as `vrm 100`;
-    `rise_k_per_s`: the die may not rise faster. `marks`: words for what may happen, ready to be taken by one key. A step whose longest time is 0 is left out. `steps`: where the
+    `rise_k_per_s`: the die may not rise faster; `unguarded`: no guard watches. `marks`: words for what may happen, ready to be taken by one key. A step whose longest time is 0 is left out. `steps`: where the
     load has several.
     """
 
@@ -65,6 +66,7 @@ class CourseSpec:
     within_k: float | None = None
     limits: tuple[str, ...] = ()
     rise_k_per_s: float | None = None
+    unguarded: bool = False
     steps: tuple[CourseStep, ...] = ()
     readings: tuple[DueReading, ...] = (DueReading("noise"),)
     marks: tuple[str, ...] = ("fans to full", "panel off", "panel on", "graphics load joins")
@@ -165,8 +167,8 @@ def read_limits(texts: Sequence[str]) -> dict[str, float]:
         if not name or not re.fullmatch(r"\d+(?:[.,]\d+)?", limit):
             raise Unreadable(f"{text!r} is no limit; write a role or a channel and its °C, such as vrm 100")
         value = float(limit.replace(",", "."))
-        if not 20.0 <= value <= 200.0:
-            raise Unreadable(f"{text!r}: a limit lies between 20 and 200 °C; write one such as vrm 100")
+        if not is_stop_temperature(value):
+            raise Unreadable(f"{text!r}: a limit lies {stop_range()}; write one such as vrm 100")
         found[name] = value
     return found
 
@@ -223,7 +225,9 @@ def spec_of(
 
     The guard stops 10 K over the chip's limit where the course does not say; 105 °C where neither is known.
     """
-    known = {f.name for f in fields(CourseSpec)} - {"load", "threads", "steps", "readings", "limits", "marks"}
+    known = {f.name for f in fields(CourseSpec)} - {
+        "load", "threads", "steps", "readings", "limits", "marks", "unguarded",
+    }  # fmt: skip
     values: dict[str, Any] = {k: float(v) for k, v in body.items() if k in known}
     values.setdefault("stop_above_c", limit_c + 10.0 if limit_c else 105.0)
     if "limits" in body:

@@ -10,6 +10,7 @@ from samovar.bench.clock import Clock, MonotonicClock
 from samovar.bench.loads.catalogue import KINDS, OwnLoad
 from samovar.bench.loads.combined import make_load
 from samovar.bench.loads.protocol import Load
+from samovar.core.die import die_channels, hottest
 from samovar.core.quantity import Channel
 from samovar.sources.linux import LinuxSource, discover
 from samovar.sources.linux.machine import is_fast
@@ -145,27 +146,25 @@ def kernel_sources(
 
 
 class DieWatch:
-    """A quick look at the die's temperature through a file of its own; NaN where it is silent."""
+    """A quick look at the die through files of its own: the hottest of what stands for it, °C; NaN where all are
+    silent."""
 
-    def __init__(self, source: LinuxSource, index: int) -> None:
+    def __init__(self, source: LinuxSource, indices: Sequence[int]) -> None:
         self._source = source
-        self._index = index
+        self._indices = tuple(indices)
 
     def __call__(self) -> float:
-        return self._source.sample_one(self._index)
+        return hottest([self._source.sample_one(k) for k in self._indices])
 
     def close(self) -> None:
-        """Let go of the file."""
+        """Let go of the files."""
         self._source.close()
 
 
 def die_watcher(sysroot: Path, clock: Clock, roles: Mapping[str, str] | None = None) -> DieWatch | None:
-    """A watch on the die of the machine below `sysroot`; None without a die sensor."""
+    """A watch on the die of the machine below `sysroot`; None where nothing stands for it."""
     source = LinuxSource(sysroot, clock.now)
-    for index, channel in enumerate(with_roles(source, roles).channels):
-        if channel.quantity == "temperature" and channel.role == "die":
-            # The files of all other sensors are not needed: they open again by themselves if ever read.
-            source.close()
-            return DieWatch(source, index)
+    found = die_channels(with_roles(source, roles).channels)
+    # The files of all other sensors are not needed: they open again by themselves if ever read.
     source.close()
-    return None
+    return DieWatch(source, found) if found else None

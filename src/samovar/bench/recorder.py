@@ -17,8 +17,10 @@ from samovar.bench.clock import Clock
 from samovar.bench.course import Course
 from samovar.bench.guard import Guard, GuardThread, Trip
 from samovar.bench.loading import Loading
+from samovar.bench.loads.heartbeat import heart
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
-from samovar.bench.sampler import Sampler
+from samovar.bench.sampler import Late, Sampler
+from samovar.core.die import die_channels, hottest
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark
 from samovar.sources.protocol import Source
@@ -36,6 +38,10 @@ class Sink(Protocol):
         """Take one sample, one value for each channel."""
         ...
 
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        """Take values that came too late for the sample of this moment; NaN where there is nothing to add."""
+        ...
+
     def mark(self, mark: Mark) -> None:
         """Take a mark."""
         ...
@@ -43,11 +49,13 @@ class Sink(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """How a recording ended: sealed (the course ran through), stopped (by hand) or did-not-finish."""
+    """How a recording ended: sealed (the course ran through), stopped (by hand) or did-not-finish, and whether it was
+    the guard that ended it."""
 
     state: str
     reason: str | None
     duration_s: float
+    by_guard: bool = False
 
 
 class Recorder:
@@ -65,7 +73,7 @@ class Recorder:
         rate_hz: samples a second.
         rates_hz: sources that are asked less often, by name; their channels have no value in between.
         for_s: ends a recording without a course after this time.
-        patience_s: how long a source is waited for; None waits without limit and without a thread,
+        patience_s: how long sources are waited for at each tick; None waits without limit and without a thread,
             for sources that cannot hang.
     """
 
@@ -93,26 +101,23 @@ class Recorder:
         self.clock = clock
         self.course = course
         self._set_fans = set_fans
-        self.load_end: LoadEnd | None = None
+        self.load_ends: list[tuple[str, LoadEnd]] = []
         self._last_at_s: float | None = None
         self._sink = sink
         self._guard = guard
         self._for_s = for_s
         self._stop = threading.Event()
+        self.stop_reason = ""
         self._trip: Trip | None = None
         self._lock = threading.Lock()
         self._marks: list[Mark] = []
         self._wishes: list[Callable[[float], None]] = []
         self._start = clock.now()
-        self._die = next(
-            (i for i, c in enumerate(self.channels) if c.quantity == "temperature" and c.role == "die"), None
-        )
+        self._die = die_channels(self.channels)
         self._power = next(
             (i for i, c in enumerate(self.channels) if c.quantity == "power" and c.role == "package"), None
         )
-        watch = (
-            guard is not None and read_die is not None and self._die is not None and patience_s is not None
-        )
+        watch = guard is not None and read_die is not None and bool(self._die) and patience_s is not None
         self._watch = (
             GuardThread(guard, read_die, self.elapsed, self._tripped)
             if watch and guard and read_die
@@ -139,8 +144,9 @@ class Recorder:
         """Whether it was asked to stop."""
         return self._stop.is_set()
 
-    def stop(self) -> None:
+    def stop(self, reason: str = "stopped by hand") -> None:
         """End the recording by hand: the load stops at once, the run is sealed as stopped."""
+        self.stop_reason = reason
         self._stop.set()
         self._loading.off()
 
@@ -173,13 +179,12 @@ class Recorder:
         self._sink.mark(Mark(at_s, words if done else f"{words}: set them by hand"))
 
     def _join(self, load: Load, at_s: float) -> None:
-        if not self._loading.on:
-            return
         try:
-            self._loading.join(load)
+            joins = self._loading.join(load)
         except LoadError as problem:
             self._sink.mark(Mark(at_s, f"{load.name} could not join: {problem}"))
-        else:
+            return
+        if joins:
             self._sink.mark(Mark(at_s, f"{load.name} joins" + (": start it by hand" if load.by_hand else "")))
 
     def _leave(self, name: str, at_s: float) -> None:
@@ -202,13 +207,15 @@ class Recorder:
         self._start = self.clock.now()
         if self._watch:
             self._watch.start()
-        try:
-            return self._run()
-        finally:
-            self._loading.off()
-            if self._watch:
-                self._watch.close()
-            self._sampler.close()
+        with heart().vouched(self._watch.ticking if self._watch else None):
+            try:
+                return self._run()
+            finally:
+                self._loading.off()
+                if self._watch:
+                    self._watch.close()
+                self._sampler.close()
+                self._say(self.elapsed())
 
     def _run(self) -> Outcome:
         tick = 0
@@ -219,15 +226,17 @@ class Recorder:
                 self._start = self.clock.now()
             # The moment the sources are asked: waiting for one that hangs must not make the others late.
             at_s = self.elapsed() if tick else 0.0
-            values = self._sampler.collect(tick)
+            values, late = self._sampler.collect(tick)
             if self.load is not None:
                 values.append(self._loading.work_rate())
+            self._place(late, at_s, values)
             self._sink.append(at_s, values)
             self._tell_a_leap(at_s)
+            self._say(at_s)
             self._hand_on_marks()
             self._fulfil(at_s)
             if self._stop.is_set():
-                return Outcome("stopped", "stopped by hand", at_s)
+                return Outcome("stopped", self.stop_reason, at_s)
             trip = self._trip or self._own_guard(at_s, values) or self._other_limits(at_s, values)
             if trip is not None:
                 return self._ended_by(trip, at_s)
@@ -235,7 +244,7 @@ class Recorder:
             if self.course is not None:
                 before = (self.course.step, self.course.index)
                 step = self.course.advance(
-                    at_s, self._pick(values, self._die), self._pick(values, self._power)
+                    at_s, self._die_now(values), NAN if self._power is None else values[self._power]
                 )
                 if (step, self.course.index) != before:
                     self._follow(step, at_s)
@@ -255,37 +264,56 @@ class Recorder:
                 Mark(at_s, f"no sample for {at_s - last:.0f} s: the machine slept, or stood still")
             )
 
+    def _place(self, late: list[Late], at_s: float, values: list[float]) -> None:
+        """What came late goes to the sample whose moment is nearest to its own: this one, or the one before."""
+        for piece in late:
+            moment_s = piece.moment_s - self._start
+            end = piece.first + len(piece.values)
+            last_s = self._last_at_s
+            if last_s is not None and moment_s - last_s < at_s - moment_s:
+                row = [NAN] * len(self.channels)
+                row[piece.first : end] = piece.values
+                self._sink.amend(last_s, row)
+            else:
+                fresh = values[piece.first : end]
+                values[piece.first : end] = [
+                    new if math.isfinite(new) else old for new, old in zip(fresh, piece.values, strict=True)
+                ]
+
+    def _say(self, at_s: float) -> None:
+        """What went wrong with sources, or could not be ended, is marked."""
+        for words in (*self._sampler.said(), *self._loading.said()):
+            self._sink.mark(Mark(at_s, words))
+
     def _look_for_the_end(self) -> None:
-        """A load that ends by itself, such as a command, ends its step."""
-        if not self._loading.on or self.load is None or self.course is None:
-            return
-        end = self.load.ended()
-        if end is not None:
-            self.load_end = end
-            self.mark(f"{self.load.name} {end.words}")
+        """A load that ends by itself, such as a command, ends its step; one that joined is only noted."""
+        for load, end in self._loading.ended():
+            self.load_ends.append((load.name, end))
+            self.mark(f"{load.name} {end.words}")
             self._hand_on_marks()
-            self.course.load_ended()
+            if load is self.load and self.course is not None:
+                self.course.load_ended()
 
     def _done(self, at_s: float) -> Outcome:
-        """A command that failed has not done what it was to measure."""
-        if self.load_end is not None and self.load_end.status != 0 and self.load is not None:
-            return Outcome("did-not-finish", f"{self.load.name} {self.load_end.words}", at_s)
+        """A load that failed has not done what it was to measure."""
+        for name, end in self.load_ends:
+            if end.failed:
+                return Outcome("did-not-finish", f"{name} {end.words}", at_s)
         return Outcome("sealed", None, at_s)
 
     def _ended_by(self, trip: Trip, at_s: float) -> Outcome:
         self._loading.off()
         self._sink.mark(Mark(trip.at_s, f"guard: {trip.reason}"))
-        return Outcome("did-not-finish", trip.reason, at_s)
+        return Outcome("did-not-finish", trip.reason, at_s, by_guard=True)
 
-    @staticmethod
-    def _pick(values: list[float], index: int | None) -> float:
-        return NAN if index is None else values[index]
+    def _die_now(self, values: Sequence[float]) -> float:
+        return hottest([values[k] for k in self._die])
 
     def _own_guard(self, at_s: float, values: list[float]) -> Trip | None:
         """The guard's look at the recorder's own samples, where no thread watches."""
-        if self._guard is None or self._watch is not None or not self._loading.on or self._die is None:
+        if self._guard is None or self._watch is not None or not self._loading.on or not self._die:
             return None
-        return self._guard.look(at_s, values[self._die])
+        return self._guard.look(at_s, self._die_now(values))
 
     def _other_limits(self, at_s: float, values: list[float]) -> Trip | None:
         """The limits of other sensors than the die, by the recorder's own samples."""
@@ -294,8 +322,8 @@ class Recorder:
         return self._guard.look_at_others(at_s, self.channels, values)
 
     def _tripped(self, trip: Trip) -> None:
-        self._loading.off()
         self._trip = trip
+        self._loading.off()
 
     def _follow(self, step: str, at_s: float) -> None:
         """Do what a new step of the course asks for."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from samovar.core.die import die_channels
 from samovar.core.quantity import Channel
 
 Array = NDArray[np.float64]
@@ -129,18 +130,13 @@ class Recording:
 
     @property
     def die(self) -> int | None:
-        """The channel that stands for the processor's die: its own sensor, else the hottest core."""
-        found = self.first("temperature", ["die"], "cpu")
-        if found is None:
-            found = self.first("temperature", ["die"])
-        if found is None:
-            cores = self.find("temperature", ["core"])
-            if cores:
-                with np.errstate(all="ignore"):
-                    found = max(cores, key=lambda i: float(np.nanmean(self.values[i])))
-        if found is None:
-            found = self.first("temperature", ["package"])
-        return found
+        """The channel that stands for the die (`core.die`): of several, the one that is hottest on average."""
+        known = [k for k in range(len(self.channels)) if bool(np.isfinite(self.values[k]).any())]
+        found = [known[k] for k in die_channels([self.channels[k] for k in known])]
+        if len(found) < 2:
+            return found[0] if found else None
+        with np.errstate(all="ignore"):
+            return max(found, key=lambda k: float(np.nanmean(self.values[k])))
 
     @property
     def package_power(self) -> int | None:

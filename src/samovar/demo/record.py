@@ -40,6 +40,9 @@ class _Memory:
             self.noise_dba = self._machine.rig.noise_dba()
             self.regulator_c = self._machine.rig.vrm_c
 
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        """Its sources answer at once: nothing comes late."""
+
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)
 

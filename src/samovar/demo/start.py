@@ -36,12 +36,12 @@ def demo_archive(named: Path | None, fresh: bool) -> Path:
 
 def run_tour(place: Path, folder: Path | None) -> None:
     """Record a short run at speed, read it, compare it, publish the review, and say where."""
-    from samovar.archive.live import LiveRun
     from samovar.archive.review_data import load_review
     from samovar.bench.course_spec import CourseSpec
     from samovar.core.compare import ladder
     from samovar.core.measures import measure
     from samovar.publish.review import publish_review
+    from samovar.recording.live import LiveRun
     from samovar.report import headline
     from samovar.simulator.machine import SimulatedMachine
 

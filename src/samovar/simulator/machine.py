@@ -99,10 +99,10 @@ class SimulatedLoad:
 
     def stop(self) -> None:
         """Take it off."""
-        if self._command is not None:
-            self._command.stop()
         if self._spec is not None:
             self._rig.leave(self._spec)
+        if self._command is not None:
+            self._command.stop()
 
     def ended(self) -> LoadEnd | None:
         """How the command ended; no other load ends by itself."""
@@ -216,7 +216,7 @@ class SimulatedMachine:
     def _own(self, load: OwnLoad, threads: int | None, own: Mapping[str, OwnLoad]) -> SimulatedLoad:
         """A load of the reviewer's own, as the rig's chip would feel it."""
         if load.kind == "command":
-            command = CommandLoad(load.name, load.command, load.score_pattern, load.score_unit)
+            command = CommandLoad(load.name, load.command)
             return SimulatedLoad(self.rig, LOADS[_BY_HAND], called=load.name, command=command)
         if load.kind == "by hand":
             return SimulatedLoad(self.rig, LOADS[_BY_HAND], called=load.name, by_hand=True)

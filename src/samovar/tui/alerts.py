@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from samovar.archive.live import LiveRun
 from samovar.bench.course_spec import WHEN, DueReading
 from samovar.core.recording import Array
+from samovar.recording.live import LiveRun
 from samovar.tui.widgets.settle_panel import SettleView
 
 LOST_S = 5.0

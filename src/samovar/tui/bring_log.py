@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 from pathlib import Path
 
-from samovar.archive.live import NO_LOAD
 from samovar.archive.records import Run, Setup
 from samovar.bench.clock import wall_time
 from samovar.core.align import offset_between
@@ -16,6 +15,7 @@ from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_files import read_facts
 from samovar.lookup import join_to_run
+from samovar.recording.live import NO_LOAD
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from samovar.archive.live import ROOM, LiveRun
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.uncertainty import Measured
@@ -18,6 +17,7 @@ from samovar.exchange.hand_entry import (
     split_ago,
 )
 from samovar.exchange.problems import InputError
+from samovar.recording.live import ROOM, LiveRun
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import time
 
-from samovar.archive.live import LiveRun
 from samovar.core.live_reading import COST_SHARE, LiveFindings, LiveReading
+from samovar.recording.live import LiveRun
 
 EVERY_S = 1.5
 """At most so often; a rig that lives faster than life is read three times as often."""

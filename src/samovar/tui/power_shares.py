@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from samovar.archive.live import LiveRun
+from samovar.recording.live import LiveRun
 
 RECENT_S = 10.0
 

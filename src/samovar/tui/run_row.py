@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from samovar.archive.live import LiveRun
 from samovar.core.setup_changes import hand_work
+from samovar.recording.live import LiveRun
 from samovar.tui.session import Session
 
 _NOTE = "runs in a row"

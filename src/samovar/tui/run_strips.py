@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from samovar.archive.live import LiveRun
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading
+from samovar.recording.live import LiveRun
 from samovar.tui.live_window import LiveWindow
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripView

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from samovar.archive.live import LiveRun
 from samovar.archive.records import HandReading
 from samovar.bench.course_spec import step_words
 from samovar.core.recording import Array
+from samovar.recording.live import LiveRun
 from samovar.tui.widgets.far_view import FarNumber
 from samovar.tui.widgets.settle_panel import SettleView
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 
 from samovar.archive import Archive
 from samovar.archive.coverage import coverages
-from samovar.archive.live import LiveRun
 from samovar.archive.records import Review, Run, Setup
 from samovar.archive.review_data import Cell, ReviewData, load_review
 from samovar.archive.review_plan import ReviewPlan, stands_in_the_way
@@ -17,6 +16,7 @@ from samovar.core.compare import audit
 from samovar.core.measures import measure
 from samovar.core.planner import Proposal
 from samovar.core.rig import Rig
+from samovar.recording.live import LiveRun
 from samovar.tui.channel_view import ChannelView, view_of
 
 

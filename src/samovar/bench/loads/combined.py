@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from samovar.bench.loads.catalogue import KINDS, OwnLoad
 from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.processor import ProcessorLoad
-from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
+from samovar.bench.loads.protocol import Load, LoadEnd, LoadError, stop_all
 
 
 class SeveralLoad:
@@ -30,13 +30,14 @@ class SeveralLoad:
             for part in self._parts:
                 part.start()
         except LoadError:
-            self.stop()
+            stop_all(self._parts)
             raise
 
     def stop(self) -> None:
-        """Stop all."""
-        for part in self._parts:
-            part.stop()
+        """Stop all at once. Raises LoadError: some could not be."""
+        said = stop_all(self._parts)
+        if said:
+            raise LoadError("; ".join(said))
 
     def work_done(self) -> float:
         """What the first has done."""
@@ -87,7 +88,7 @@ def make_load(name: str, threads: int | None, own: Mapping[str, OwnLoad]) -> Loa
         raise LoadError(f"no load {name!r}; there are {', '.join([*KINDS, *own])}")
     load = own[name]
     if load.kind == "command":
-        return CommandLoad(name, load.command, load.score_pattern, load.score_unit)
+        return CommandLoad(name, load.command)
     if load.kind == "by hand":
         return HandLoad(name)
     if load.kind == "several":

@@ -1,38 +1,41 @@
-"""A command as a load: started, watched, its score read from its output, and gone with this program."""
+"""A command as a load: started, watched, ended with all it started, and gone with this program."""
 
 from __future__ import annotations
 
 import contextlib
+import json
 import os
-import re
-import signal
 import subprocess
 import sys
 import tempfile
 import time
-from typing import IO
+import uuid
+from typing import IO, Any
 
+from samovar.bench.loads.heartbeat import heart
+from samovar.bench.loads.keeper import OUTPUT_BYTES
+from samovar.bench.loads.processes import become_subreaper, end_all, marked, named
 from samovar.bench.loads.protocol import LoadEnd, LoadError
 
-READ_BYTES = 4 << 20
-"""Of the output, only so much from its end is searched for the score."""
+KEEPER_PATIENCE_S = 3.0
+"""So long a keeper that is told to end its command is waited for: it gives a stubborn one 2 s."""
 
 
 class CommandLoad:
     """Any command, run by a keeper process that ends it, and all it started, when this program ends.
 
-    It counts no work while it runs; `ended` gives its exit status, the time it took, and its score: the last
-    match of the pattern in what it printed.
+    It counts no work while it runs; `ended` gives its exit status, the time it took, and the end of what it printed,
+    in which its score may stand.
     """
 
     by_hand = False
 
-    def __init__(self, name: str, command: str, score_pattern: str = "", score_unit: str = "") -> None:
+    def __init__(self, name: str, command: str) -> None:
         self._name = name
         self._command = command
-        self._pattern = score_pattern
-        self._unit = score_unit
+        self._word = uuid.uuid4().hex
         self._keeper: subprocess.Popen[bytes] | None = None
+        self._report: IO[bytes] | None = None
         self._output: IO[bytes] | None = None
         self._began = 0.0
         self._end: LoadEnd | None = None
@@ -45,35 +48,50 @@ class CommandLoad:
     def start(self) -> None:
         """Start it. Raises LoadError where no process can be had."""
         self._end = None
-        self._output = tempfile.TemporaryFile()  # noqa: SIM115
+        # Were its keeper killed, what the command started would come to this program, and is found here.
+        become_subreaper()
+        self._report, self._output = tempfile.TemporaryFile(), tempfile.TemporaryFile()  # noqa: SIM115
         self._began = time.monotonic()
+        pulse = heart()
+        descriptors = (pulse.descriptor, self._report.fileno(), self._output.fileno())
+        module = [sys.executable, "-m", "samovar.bench.loads.keeper"]
+        pulse.on()
         try:
             self._keeper = subprocess.Popen(
-                [sys.executable, "-m", "samovar.bench.loads.command", self._command],
+                [*module, *map(str, descriptors), self._word, self._command],
                 stdin=subprocess.PIPE,
-                stdout=self._output,
-                stderr=subprocess.STDOUT,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
+                pass_fds=descriptors,
                 start_new_session=True,
             )
-        except OSError as problem:
-            raise LoadError(f"{self._name} could not be started: {problem.strerror}") from problem
+        except (OSError, ValueError) as problem:
+            pulse.off()
+            raise LoadError(f"{self._name} could not be started: {problem}") from problem
 
     def stop(self) -> None:
-        """End it and everything it started."""
+        """End it and everything it started. Raises LoadError: something could not be ended."""
         keeper, self._keeper = self._keeper, None
-        if keeper is not None:
-            with contextlib.suppress(OSError):
-                if keeper.stdin:
-                    keeper.stdin.close()
-            # The keeper ends the command's processes first, then itself.
-            with contextlib.suppress(subprocess.TimeoutExpired):
-                keeper.wait(3.0)
-            with contextlib.suppress(OSError):
-                os.killpg(keeper.pid, signal.SIGKILL)
-            keeper.wait()
-        if self._output is not None:
-            self._output.close()
-            self._output = None
+        if keeper is None:
+            return
+        with contextlib.suppress(OSError):
+            if keeper.stdin:
+                keeper.stdin.close()
+        # The keeper ends the command's processes first, then itself.
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            keeper.wait(KEEPER_PATIENCE_S)
+        with contextlib.suppress(OSError):
+            keeper.kill()
+        keeper.wait()
+        heart().off()
+        # What it could not end, or what outlived a keeper that was killed.
+        left = end_all(lambda: marked(self._word))
+        for file in (self._report, self._output):
+            if file is not None:
+                file.close()
+        self._report = self._output = None
+        if left:
+            raise LoadError(f"{', '.join(named(p) for p in left)} could not be ended: end it by hand")
 
     def work_done(self) -> float:
         """Not known: only its score tells."""
@@ -82,49 +100,26 @@ class CommandLoad:
     def ended(self) -> LoadEnd | None:
         """Its end, once it has come."""
         if self._end is None and self._keeper is not None and self._keeper.poll() is not None:
-            seconds = time.monotonic() - self._began
-            self._end = LoadEnd(self._keeper.returncode, seconds, self._score(), self._unit)
+            self._end = self._found_end(self._keeper.returncode)
         return self._end
 
-    def _score(self) -> float | None:
-        if not self._pattern or self._output is None:
+    def _found_end(self, keeper_status: int) -> LoadEnd:
+        report = self._reported()
+        if report is None or report["status"] is None:
+            how = "was cut off: the process that kept it was ended from outside"
+            return LoadEnd(keeper_status or 1, time.monotonic() - self._began, how=how)
+        return LoadEnd(int(report["status"]), float(report["seconds"]), self._printed())
+
+    def _reported(self) -> dict[str, Any] | None:
+        """The keeper's report; None where it was killed before it could give one."""
+        if self._report is None:
             return None
-        size = self._output.seek(0, os.SEEK_END)
-        self._output.seek(max(0, size - READ_BYTES))
-        return score_in(self._output.read().decode("utf-8", "replace"), self._pattern)
+        with contextlib.suppress(ValueError, OSError):
+            text = os.pread(self._report.fileno(), 1 << 16, 0).decode()
+            return dict(json.loads(text)) if text else None
+        return None
 
-
-def score_in(text: str, pattern: str) -> float | None:
-    """The last match of a pattern as a number: its first group where it has one; None where there is none."""
-    found = None
-    for match in re.finditer(pattern, text):
-        typed = match[1] if match.re.groups else match[0]
-        number = re.search(r"[+-]?\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?", typed or "")
-        if number:
-            found = float(number[0].replace(",", "."))
-    return found
-
-
-def keep(command: str) -> int:
-    """Run a command in a group of its own until it ends or standard input closes; answers its status."""
-    child = subprocess.Popen(["/bin/sh", "-c", command], stdin=subprocess.DEVNULL, start_new_session=True)
-    import threading
-
-    def end_with_parent() -> None:
-        while os.read(0, 1):
-            pass
-        with contextlib.suppress(OSError):
-            os.killpg(child.pid, signal.SIGKILL)
-        os._exit(1)
-
-    threading.Thread(target=end_with_parent, daemon=True).start()
-    status = child.wait()
-    # What it left running in the background is no part of any measurement: it goes too.
-    with contextlib.suppress(OSError):
-        os.killpg(child.pid, signal.SIGKILL)
-    return status if status >= 0 else 128 - status
-
-
-if __name__ == "__main__":
-    # Not by way of the interpreter's own end: its thread may still wait on standard input.
-    os._exit(keep(sys.argv[1]))
+    def _printed(self) -> str:
+        if self._output is None:
+            return ""
+        return os.pread(self._output.fileno(), OUTPUT_BYTES, 0).decode("utf-8", "replace")

@@ -6,12 +6,14 @@ import contextlib
 import mmap
 import os
 import shutil
+import signal
 import struct
 import subprocess
 import sys
 import tempfile
 
 from samovar.bench.loads.catalogue import KINDS
+from samovar.bench.loads.heartbeat import END_AFTER_S, LOST, heart, shared_memory
 from samovar.bench.loads.protocol import LoadEnd, LoadError
 
 
@@ -27,8 +29,8 @@ def default_threads(name: str) -> int:
 
 
 class ProcessorLoad:
-    """A load of worker processes. They share a counter in memory and end with this process, by the
-    closing of a pipe that only this process holds.
+    """A load of worker processes. They share a counter in memory, and end with this process, by the
+    closing of a pipe that only this process holds, or where its heart stands still.
 
     `duty` is the busy share of every second where the kind has no pace of its own; `seed` makes its patterns
     repeatable.
@@ -60,6 +62,7 @@ class ProcessorLoad:
         self._seed = seed
         self._workers: list[subprocess.Popen[bytes]] = []
         self._memory: mmap.mmap | None = None
+        self._lives = False
 
     @property
     def name(self) -> str:
@@ -90,20 +93,22 @@ class ProcessorLoad:
         if not self._kind.kernel:
             return
         self._refuse_what_is_not_there()
-        descriptor = os.memfd_create("samovar-work") if hasattr(os, "memfd_create") else _unlinked_file()
-        os.ftruncate(descriptor, 8 * self._threads)
+        descriptor = shared_memory(8 * self._threads)
         self._memory = mmap.mmap(descriptor, 8 * self._threads)
+        pulse = heart()
+        pulse.on()
+        self._lives = True
         single = {f"{library}_NUM_THREADS": "1" for library in ("OMP", "OPENBLAS", "MKL")}
         try:
             for index in range(self._threads):
                 command = [sys.executable, "-m", "samovar.bench.loads.worker", self._kind.kernel, self._pace]
                 self._workers.append(
                     subprocess.Popen(
-                        [*command, str(index), str(self._seed), str(descriptor)],
+                        [*command, *map(str, (index, self._seed, descriptor, pulse.descriptor))],
                         stdin=subprocess.PIPE,
                         stdout=subprocess.DEVNULL,
                         stderr=subprocess.DEVNULL,
-                        pass_fds=[descriptor],
+                        pass_fds=[descriptor, pulse.descriptor],
                         env={**os.environ, **single},
                         start_new_session=True,
                     )
@@ -133,6 +138,9 @@ class ProcessorLoad:
                     worker.stdin.close()
         for worker in workers:
             worker.wait()
+        if self._lives:
+            self._lives = False
+            heart().off()
 
     def work_done(self) -> float:
         """Units of work of its kind, all workers together."""
@@ -141,12 +149,18 @@ class ProcessorLoad:
         return sum(struct.unpack(f"<{self._threads}d", self._memory[: 8 * self._threads]))
 
     def ended(self) -> LoadEnd | None:
-        """It ends by itself only where its workers failed."""
-        if self._workers and all(w.poll() is not None for w in self._workers):
-            return LoadEnd(self._workers[0].returncode or 1, 0.0)
-        return None
+        """It ends by itself only where a worker did: what is left of it is another load."""
+        gone = [status for worker in self._workers if (status := worker.poll()) is not None]
+        if not gone:
+            return None
+        lost = f"lost {len(gone)} of its {len(self._workers)} workers ({_how(gone[0])})"
+        return LoadEnd(gone[0] or 1, 0.0, how=lost)
 
 
-def _unlinked_file() -> int:
-    with tempfile.TemporaryFile() as file:
-        return os.dup(file.fileno())
+def _how(status: int) -> str:
+    """How a worker ended, in words."""
+    if status == LOST:
+        return f"the program gave no sign of life for {END_AFTER_S:g} s"
+    if status < 0:
+        return f"ended from outside: {signal.strsignal(-status) or -status}".lower()
+    return f"exit status {status}"

@@ -1,25 +1,36 @@
-"""The protocol every load answers."""
+"""The protocol every load answers, and how several are told to stop."""
 
 from __future__ import annotations
 
+import threading
+import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
+
+STOP_PATIENCE_S = 10.0
+"""So long a stop is waited for; one that takes longer is said, and goes on by itself."""
 
 
 @dataclass(frozen=True, slots=True)
 class LoadEnd:
-    """A load that ended by itself: its exit status, how long it ran (s), and the score it gave, if any."""
+    """A load that ended by itself: its exit status, how long it ran (s), what it printed last, and where the status
+    does not tell how it ended, that in words."""
 
     status: int
     seconds: float
-    score: float | None = None
-    score_unit: str = ""
+    output: str = ""
+    how: str = ""
+
+    @property
+    def failed(self) -> bool:
+        """Whether it has not done what it was to do."""
+        return self.status != 0
 
     @property
     def words(self) -> str:
         """How it ended, as a mark says it."""
-        score = "" if self.score is None else f", score {self.score:g} {self.score_unit}".rstrip()
-        return f"ended with status {self.status} after {self.seconds:.0f} s{score}"
+        return self.how or f"ended with status {self.status} after {self.seconds:.0f} s"
 
 
 class Load(Protocol):
@@ -40,7 +51,11 @@ class Load(Protocol):
         ...
 
     def stop(self) -> None:
-        """Take it off: when this returns, nothing of it runs any more. Never raises; may be called twice."""
+        """Take it off: when this returns, nothing of it runs any more. May be called twice.
+
+        Raises:
+            LoadError: something of it could not be ended; the text names it.
+        """
         ...
 
     def work_done(self) -> float:
@@ -53,4 +68,28 @@ class Load(Protocol):
 
 
 class LoadError(Exception):
-    """A load that cannot be put on; the text says what stands in the way and what to do."""
+    """A load that cannot be put on, or not be ended; the text says what stands in the way and what to do."""
+
+
+def stop_all(loads: Sequence[Load], patience_s: float = STOP_PATIENCE_S) -> list[str]:
+    """Tell all loads to stop at once, the first one first, and wait until they have; the answer says which did not.
+
+    One that raises or takes long keeps no other on: each is stopped on a thread of its own.
+    """
+    said: list[str] = []
+
+    def stop(load: Load) -> None:
+        try:
+            load.stop()
+        except Exception as problem:
+            said.append(f"{load.name} could not be stopped: {problem}")
+
+    threads = [threading.Thread(target=stop, args=(load,), name="stop-load", daemon=True) for load in loads]
+    for thread in threads:
+        thread.start()
+    deadline = time.monotonic() + patience_s
+    for thread, load in zip(threads, loads, strict=True):
+        thread.join(max(0.0, deadline - time.monotonic()))
+        if thread.is_alive():
+            said.append(f"{load.name} has not stopped after {patience_s:.0f} s")
+    return said

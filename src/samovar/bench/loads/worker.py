@@ -1,25 +1,28 @@
 """One worker process of a load: a kernel at a pace, its work counted as it is done.
 
-Run as `python -m samovar.bench.loads.worker KERNEL PACE INDEX SEED COUNTER_FD`, PACE being `game` or
+Run as `python -m samovar.bench.loads.worker KERNEL PACE INDEX SEED COUNTER_FD HEART_FD`, PACE being `game` or
 `DUTY/PERIOD_S`. It ends with its standard input: the parent holds the other end, so whatever ends the parent
-ends the worker.
+ends the worker. It pauses, then ends, where the parent's heart stands still.
 """
 
 from __future__ import annotations
 
 import mmap
 import os
+import select
 import struct
 import sys
 import threading
 
+from samovar.bench.loads.heartbeat import END_AFTER_S, LOOK_EVERY_S, LOST, Pulse
 from samovar.bench.loads.kernels import KERNELS
 from samovar.bench.loads.pace import GamePace, SteadyPace
 
 
-def main(kernel: str, pace: str, index: int, seed: int, counter_fd: int) -> None:
-    """Work until standard input closes."""
-    threading.Thread(target=_end_with_parent, daemon=True).start()
+def main(kernel: str, pace: str, index: int, seed: int, counter_fd: int, heart_fd: int) -> None:
+    """Work until standard input closes or the heart stands still."""
+    pulse = Pulse(heart_fd)
+    threading.Thread(target=_end_with_parent, args=(pulse,), daemon=True).start()
     counter = mmap.mmap(counter_fd, 0)
     duty, _, period = pace.partition("/")
     rhythm = GamePace(index, seed) if pace == "game" else SteadyPace(float(duty), float(period))
@@ -28,13 +31,17 @@ def main(kernel: str, pace: str, index: int, seed: int, counter_fd: int) -> None
         done += units
         struct.pack_into("<d", counter, 8 * index, done)
         rhythm.rest()
+        pulse.hold()
 
 
-def _end_with_parent() -> None:
-    while sys.stdin.buffer.read(1):
-        pass
-    os._exit(0)
+def _end_with_parent(pulse: Pulse) -> None:
+    while True:
+        if pulse.still_s() > END_AFTER_S:
+            os._exit(LOST)
+        readable, _, _ = select.select([0], [], [], LOOK_EVERY_S)
+        if readable and not os.read(0, 1):
+            os._exit(0)
 
 
 if __name__ == "__main__":
-    main(sys.argv[1], sys.argv[2], int(sys.argv[3]), int(sys.argv[4]), int(sys.argv[5]))
+    main(sys.argv[1], sys.argv[2], *(int(a) for a in sys.argv[3:]))

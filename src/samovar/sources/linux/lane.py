@@ -7,12 +7,11 @@ as quickly as the others for a while, it is taken back among them.
 
 from __future__ import annotations
 
-import queue
 import threading
-import time
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from samovar.sources.async_reader import AsyncReader
 from samovar.sources.linux.files import Reader
 
 Said = float | Exception | None
@@ -29,52 +28,28 @@ def attempt(reader: Reader) -> float | Exception:
 
 
 @dataclass
-class _Round:
+class _Pass:
     """One pass over some readers; given up where it hangs at one of them."""
 
+    readers: Sequence[Reader]
     todo: list[int]
     said: dict[int, Said] = field(default_factory=dict)
     at: int = -1
     given_up: bool = False
-    done: threading.Event = field(default_factory=threading.Event)
+    lock: threading.Lock = field(default_factory=threading.Lock)
 
+    def run(self) -> None:
+        for index in self.todo:
+            self.at = index
+            outcome = attempt(self.readers[index])
+            with self.lock:
+                if self.given_up:
+                    return
+                self.said[index] = outcome
 
-class _Alone:
-    """A reader with a thread of its own."""
-
-    def __init__(self, reader: Reader) -> None:
-        self._reader = reader
-        self._asked = threading.Semaphore(0)
-        self._said: Said = None
-        self._busy = False
-        self._closing = False
-        self.quick = 0
-        threading.Thread(target=self._serve, name="slow-sensor", daemon=True).start()
-
-    def ask(self) -> None:
-        if not self._busy:
-            self._busy = True
-            self._asked.release()
-
-    def take(self) -> Said:
-        """What it said since the last call."""
-        said, self._said = self._said, None
-        return said
-
-    def close(self) -> None:
-        self._closing = True
-        self._asked.release()
-
-    def _serve(self) -> None:
-        while True:
-            self._asked.acquire()
-            if self._closing:
-                return
-            began = time.monotonic()
-            said = attempt(self._reader)
-            self.quick = self.quick + 1 if time.monotonic() - began < QUICK_S else 0
-            self._said = said
-            self._busy = False
+    def give_up(self) -> None:
+        with self.lock:
+            self.given_up = True
 
 
 class Lane:
@@ -88,62 +63,59 @@ class Lane:
     def __init__(self, readers: list[Reader], patience_s: float) -> None:
         self._readers = readers
         self._patience_s = patience_s
-        self._alone: dict[int, _Alone] = {}
-        self._lock = threading.Lock()
-        self._rounds: queue.SimpleQueue[_Round | None] | None = None
+        self._pass = _Pass(readers, [])
+        self._together: AsyncReader[None] | None = None
+        self._alone: dict[int, AsyncReader[float | Exception]] = {}
+        self._quick: dict[int, int] = {}
 
     def read(self) -> list[Said]:
         """One outcome for each reader; None for one that has not answered in time."""
         said: list[Said] = [None] * len(self._readers)
         for index, alone in list(self._alone.items()):
-            said[index] = alone.take()
-            if alone.quick >= QUICK_TIMES:
+            answer = alone.take()
+            if answer is not None:
+                said[index] = answer.said
+                quick = answer.came_s - answer.asked_s < QUICK_S
+                self._quick[index] = self._quick[index] + 1 if quick else 0
+            if self._quick[index] >= QUICK_TIMES:
                 alone.close()
                 del self._alone[index]
             else:
                 alone.ask()
         todo = [k for k in range(len(self._readers)) if k not in self._alone]
         while todo:
-            this = _Round(todo)
-            self._worker().put(this)
-            if not this.done.wait(self._patience_s):
+            this = self._pass = _Pass(self._readers, todo)
+            if self._together is None:
+                self._together = AsyncReader(lambda: self._pass.run(), name="sensors")
+            self._together.ask()
+            if self._together.take(self._patience_s) is None:
                 self._leave_behind(this)
             for index, outcome in this.said.items():
                 said[index] = outcome
             todo = [k for k in todo if k not in this.said and k not in self._alone]
         return said
 
-    def _leave_behind(self, this: _Round) -> None:
-        with self._lock:
-            if this.done.is_set():
-                return
-            this.given_up = True
-            self._rounds = None
-            self._alone[this.at] = _Alone(self._readers[this.at])
+    def _leave_behind(self, this: _Pass) -> None:
+        this.give_up()
+        if len(this.said) == len(this.todo):
+            # It came through at the last moment; its answer is not to be taken for the next pass's.
+            if self._together is not None:
+                self._together.take(self._patience_s)
+            return
+        # Its thread comes back only once the device answers, and then ends.
+        if self._together is not None:
+            self._together.close()
+            self._together = None
+        reader = self._readers[this.at]
+        self._alone[this.at] = AsyncReader(lambda: attempt(reader), name="slow-sensor")
+        self._quick[this.at] = 0
         self._alone[this.at].ask()
-
-    def _worker(self) -> queue.SimpleQueue[_Round | None]:
-        if self._rounds is None:
-            self._rounds = queue.SimpleQueue()
-            threading.Thread(target=self._serve, args=(self._rounds,), name="sensors", daemon=True).start()
-        return self._rounds
-
-    def _serve(self, rounds: queue.SimpleQueue[_Round | None]) -> None:
-        while (this := rounds.get()) is not None:
-            for index in this.todo:
-                this.at = index
-                outcome = attempt(self._readers[index])
-                with self._lock:
-                    if this.given_up:
-                        return
-                    this.said[index] = outcome
-            this.done.set()
 
     def close(self) -> None:
         """End the threads; one that hangs ends when it is answered."""
-        if self._rounds is not None:
-            self._rounds.put(None)
-            self._rounds = None
+        if self._together is not None:
+            self._together.close()
+            self._together = None
         for alone in self._alone.values():
             alone.close()
         self._alone.clear()

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-import numpy as np
 from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
@@ -12,12 +11,12 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
 from textual.widgets import Static
 
-from samovar.archive.live import LiveRun
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
+from samovar.recording.live import LiveRun
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
 from samovar.tui.live_reader import LiveReader
 from samovar.tui.live_window import LiveWindow
@@ -307,16 +306,6 @@ class BenchPlace(WindowActions):
         self.toggle_class("-far")
         self.tick()
 
-    def _die(self) -> float | None:
-        live = self.live
-        if live is None or not live.arrays()[1].shape[1]:
-            return None
-        for i, channel in enumerate(live.channels):
-            if channel.role == "die" and channel.quantity == "temperature":
-                value = float(live.arrays()[1][i, -1])
-                return value if np.isfinite(value) else None
-        return None
-
     def _settle_view(self, live: LiveRun) -> SettleView:
         reading = self._reading
         rules = {
@@ -344,8 +333,8 @@ class BenchPlace(WindowActions):
             drift_k_per_min=drift.per_min if drift and loaded else None,
             settled_in_s=found.settled_in_s if found and loaded and not settled else None,
             settled=settled and loaded,
-            stop_above_c=live.spec.stop_above_c if live.course else None,
-            die_c=self._die(),
+            stop_above_c=live.spec.stop_above_c if live.course and not live.spec.unguarded else None,
+            die_c=live.die_c(),
             due=tuple(due),
             logging=f"{len(live.channels)} channels, {'no gaps' if gaps == 0 else f'{gaps} samples with a gap'}",
             problem=live.writer.problem or live.error,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from textual import work
 
-from samovar.archive.live import LiveRun
+from samovar.recording.live import LiveRun
 from samovar.tui.hand_sheets import ask_change, ask_noise, ask_reading
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask

@@ -9,7 +9,6 @@ from typing import ClassVar
 from textual import work
 from textual.binding import Binding, BindingType
 
-from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Run
 from samovar.bench.course_spec import CourseSpec, clock_text
 from samovar.bench.replay_machine import ReplayMachine
@@ -18,6 +17,7 @@ from samovar.core.heat_path import elsewhere, headroom_w
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
+from samovar.recording.live import NO_LOAD, LiveRun
 from samovar.tui.mark_sheets import edit_marks
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask

@@ -4,22 +4,29 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
+from pathlib import Path
 
 import numpy as np
+from sqlalchemy.exc import OperationalError
 
 from samovar.archive.archive import Archive
+from samovar.archive.database import ArchiveError
 from samovar.archive.records import HandReading, Review, Setup
+from samovar.archive.writer import words_for
 from samovar.bench.course import Course
 from samovar.bench.course_spec import CourseSpec, read_limits
 from samovar.bench.guard import Guard
 from samovar.bench.loads.protocol import LoadError
+from samovar.bench.loads.score import find_score
 from samovar.bench.machine import SLOW, Machine
 from samovar.bench.recorder import Outcome, Recorder
+from samovar.core.die import WHAT_TO_DO, die_channels, hottest
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Mark, Recording
 from samovar.core.rig import rates_of
+from samovar.recording.memory import Samples
 from samovar.sources.hand import HandSource
 
 NO_LOAD = "none"
@@ -27,6 +34,11 @@ ROOM = "room"
 ROOM_BY_HAND = Channel("Room by hand", "temperature", "°C", "inlet", "case", "hand:room")
 ROOM_HOLDS_S = 1800.0
 """So long a room temperature that was typed in counts; a room drifts."""
+NO_HEAT = ("idle",)
+"""Loads that make no heat: there is nothing to guard."""
+UNGUARDED = "unguarded: no guard watched the die"
+SEAL_AGAIN_S = 1.0
+"""A run that cannot be sealed now (no room, an archive that another program holds) is tried again so often."""
 
 
 class LiveRun:
@@ -44,9 +56,10 @@ class LiveRun:
         patience_s: see Recorder.
         attended: a person takes the readings that the course asks for; without one it waits for none.
         typed: a person may type the room's temperature, where no probe gives it.
+        unguarded: the load runs without a guard; the run is marked so.
 
     Raises:
-        LoadError: no such load, or not so many threads.
+        LoadError: no such load, not so many threads, or nothing that a guard could watch and no leave to do without.
     """
 
     def __init__(
@@ -65,6 +78,7 @@ class LiveRun:
         patience_s: float | None = 0.25,
         attended: bool = False,
         typed: bool = False,
+        unguarded: bool = False,
     ) -> None:
         self.archive = archive
         self.machine = machine
@@ -88,17 +102,23 @@ class LiveRun:
             self.room_by_hand = HandSource([ROOM_BY_HAND], machine.clock.now, ROOM_HOLDS_S)
             sources = [*sources, self.room_by_hand]
         self.by_hand = any(load.by_hand for load in made.values())
+        sources = [*sources, *machine.companions()]
+        hot = [n for n in names if n not in NO_HEAT and not made[n].by_hand]
+        watched = bool(die_channels([c for s in sources for c in s.channels]))
+        if hot and not watched and not unguarded:
+            for source in sources:
+                source.close()
+            raise LoadError(f"{hot[0]}: {WHAT_TO_DO}, or run it with --unguarded")
+        self.spec = spec = replace(spec, unguarded=bool(hot) and (unguarded or not watched))
         self.course = Course(spec, self.by_hand, attended) if loaded else None
         self.recorder = Recorder(
-            [*sources, *machine.companions()],
+            sources,
             machine.clock,
             self,
             course=self.course,
             loads=[made[name] for name in names],
             set_fans=machine.set_fans,
-            guard=Guard(spec.stop_above_c, limits=read_limits(spec.limits), rise_k_per_s=spec.rise_k_per_s)
-            if loaded
-            else None,
+            guard=self._guard(spec) if loaded and not spec.unguarded else None,
             read_die=self._die_watch,
             rate_hz=fast_hz,
             rates_hz={SLOW: slow_hz},
@@ -106,16 +126,16 @@ class LiveRun:
             patience_s=patience_s,
         )
         self.channels: tuple[Channel, ...] = self.recorder.channels
+        self._die = die_channels(self.channels)
         self.outcome: Outcome | None = None
         self.error: str | None = None
+        self.moved_to: str | None = None
         self.changed_s: float | None = None
         self.sealed = threading.Event()
         self.give_up = threading.Event()
         self._on_sample = on_sample
+        self._samples = Samples(len(self.channels))
         self._lock = threading.Lock()
-        self._time = np.empty(1024)
-        self._values = np.empty((len(self.channels), 1024))
-        self._count = 0
         self._marks: list[Mark] = []
         self.hand_readings: list[HandReading] = []
         self.writer = archive.runs.begin(
@@ -127,6 +147,8 @@ class LiveRun:
             facts=self.facts,
             course=asdict(spec),
         )
+        if spec.unguarded:
+            self.recorder.mark(UNGUARDED, 0.0)
         self._thread: threading.Thread | None = None
 
     @property
@@ -159,27 +181,107 @@ class LiveRun:
         """Whether it was started on a thread of its own that still lives."""
         return self._thread is not None and self._thread.is_alive()
 
+    @staticmethod
+    def _guard(spec: CourseSpec) -> Guard:
+        """Raises LoadError: a limit that guards nothing."""
+        try:
+            return Guard(spec.stop_above_c, limits=read_limits(spec.limits), rise_k_per_s=spec.rise_k_per_s)
+        except ValueError as problem:
+            raise LoadError(f"{spec.load}: {problem}; set the course's guard right") from problem
+
     def run(self) -> Outcome:
         """Record in the foreground; returns once the run is sealed."""
+        outcome = Outcome("did-not-finish", "the recorder was cut off", 0.0)
         try:
-            self.outcome = self.recorder.run()
+            outcome = self.recorder.run()
         except LoadError as problem:
             self.error = str(problem)
-            self.outcome = Outcome("did-not-finish", str(problem), self.recorder.elapsed())
+            outcome = Outcome("did-not-finish", str(problem), self.recorder.elapsed())
         except Exception as problem:
             # Whatever went wrong: what was recorded is kept, and the reason with it.
             self.error = f"the recorder failed: {problem}"
-            self.outcome = Outcome("did-not-finish", self.error, self.recorder.elapsed())
+            outcome = Outcome("did-not-finish", self.error, self.recorder.elapsed())
         finally:
+            # The one way to the seal: whatever ends the recorder comes through here.
+            self.outcome = outcome
+            self._close(outcome)
+        return outcome
+
+    def _close(self, outcome: Outcome) -> None:
+        """Seal the run; nothing that goes wrong beside it keeps it from that."""
+        try:
             if self._die_watch is not None:
                 self._die_watch.close()
-        self._keep_score()
-        # With no room on the disk, or the archive held by another program, the run waits in memory.
-        while not self.archive.runs.seal(self.writer, self.outcome.state, self.outcome.reason):
-            if self.give_up.wait(1.0):
-                break
-        self.sealed.set()
-        return self.outcome
+            at_s = self.recorder.elapsed()
+            for name, end in self.recorder.load_ends:
+                if end.seconds > 0:
+                    took = f"{name}, from start to exit"
+                    self._take(HandReading(at_s, "time", round(end.seconds, 2), 0.1, "s", took))
+            self._seal(outcome)
+            # The samples are safe: now there is time to look for scores.
+            self._keep_scores(at_s)
+        except Exception as problem:
+            self.error = self.error or f"closing the run failed: {problem}"
+        finally:
+            self.sealed.set()
+
+    def _seal(self, outcome: Outcome) -> None:
+        """Seal it where it is; with no room on the disk, or the archive held by another program, it waits in memory;
+        where the archive is gone or broken, it goes to a new file beside it."""
+        while True:
+            try:
+                if self.writer.gone:
+                    self._move_beside()
+                if self.archive.runs.seal(self.writer, outcome.state, outcome.reason):
+                    return
+            except Exception as problem:
+                self.writer.problem = f"the run could not be sealed: {problem}"
+                self.writer.gone = self.moved_to is None
+            if self.give_up.wait(SEAL_AGAIN_S):
+                return
+
+    def _move_beside(self) -> None:
+        """Go on in a new archive beside the one that is gone, with all that was recorded so far.
+
+        Raises:
+            ArchiveError: no file can be made there either.
+        """
+        place = Path(self.archive.where)
+        number = 1
+        while (target := place.with_name(f"{place.stem}.rescued-{number}{place.suffix}")).exists():
+            number += 1
+        fresh = Archive(target)
+        writer = fresh.runs.begin(
+            self.channels, self.spec.load, self.machine.clock.started(), facts=self.facts,
+            course=asdict(self.spec),
+        )  # fmt: skip
+        for at_s, values in zip(*self.arrays_of_rows(), strict=True):
+            writer.append(at_s, values)
+        words = f"the archive's file was gone: this run ({self.id} there) goes on in {target.name}"
+        for mark in (*self.marks(), Mark(self.recorder.elapsed(), words)):
+            writer.mark(mark)
+        for reading in self.hand_readings:
+            writer.hand_reading(reading)
+        self.archive, self.writer, self.moved_to = fresh, writer, str(target)
+
+    def arrays_of_rows(self) -> tuple[list[float], list[list[float]]]:
+        """The samples so far as rows: times, and for each one value a channel."""
+        time_s, values = self.arrays()
+        return time_s.tolist(), values.T.tolist()
+
+    def _keep_scores(self, at_s: float) -> None:
+        """The scores in what commands printed, among the readings by hand."""
+        for name, end in self.recorder.load_ends:
+            own = self._own_loads.get(name)
+            if own is None or not end.output:
+                continue
+            score, why_not = find_score(end.output, own.score_pattern)
+            if why_not is not None:
+                self._mark(Mark(at_s, f"{name}: {why_not}"))
+            if score is not None:
+                self._take(
+                    HandReading(at_s, "score", score, None, own.score_unit[:10], f"{name}, from its output")
+                )
 
     def release(self) -> None:
         """The load that a person starts elsewhere runs now."""
@@ -196,23 +298,9 @@ class LiveRun:
         """Whether it waits for a person to start the load."""
         return self.course is not None and self.course.waiting
 
-    def _keep_score(self) -> None:
-        """The score of a command, and the time it took, among the readings by hand."""
-        end = self.recorder.load_end
-        if end is None:
-            return
-        at_s, name = self.recorder.elapsed(), self.spec.load
-        found = [HandReading(at_s, "time", round(end.seconds, 2), 0.1, "s", f"{name}, from start to exit")]
-        if end.score is not None:
-            unit = end.score_unit[:10]
-            found.append(HandReading(at_s, "score", end.score, None, unit, f"{name}, from its output"))
-        for reading in found:
-            self.archive.runs.add_hand_reading(self.number, reading)
-            self.hand_readings.append(reading)
-
-    def stop(self) -> None:
+    def stop(self, reason: str = "stopped by hand") -> None:
         """End it by hand."""
-        self.recorder.stop()
+        self.recorder.stop(reason)
 
     def wait(self, seconds: float | None = None) -> bool:
         """Wait until it is sealed."""
@@ -220,22 +308,33 @@ class LiveRun:
 
     def append(self, at_s: float, values: Sequence[float]) -> None:
         """Take a sample from the recorder."""
+        self._samples.append(at_s, values)
         self.writer.append(at_s, values)
-        with self._lock:
-            if self._count == len(self._time):
-                self._time = np.concatenate([self._time, np.empty(self._count)])
-                self._values = np.concatenate([self._values, np.empty_like(self._values)], axis=1)
-            self._time[self._count] = at_s
-            self._values[:, self._count] = values
-            self._count += 1
+        if self.writer.gone and self.moved_to is None:
+            try:
+                self._move_beside()
+            except Exception as problem:
+                self.writer.problem = f"the archive's file is gone, and none can be made beside it: {problem}"
         if self._on_sample is not None:
             self._on_sample(at_s, values)
 
+    def amend(self, at_s: float, values: Sequence[float]) -> None:
+        """Take values that came too late for their sample."""
+        self._samples.amend(at_s, values)
+        self.writer.amend(at_s, values)
+
     def mark(self, mark: Mark) -> None:
         """Take a mark from the recorder."""
+        self._mark(mark)
+
+    def _mark(self, mark: Mark) -> None:
         with self._lock:
             self._marks.append(mark)
         self.writer.mark(mark)
+
+    def _take(self, reading: HandReading) -> None:
+        self.hand_readings.append(reading)
+        self.writer.hand_reading(reading)
 
     def change_fans(self, share: float) -> None:
         """Set the fans to a share of full speed now, as a step of the course."""
@@ -266,21 +365,46 @@ class LiveRun:
         instrument: str,
         seconds_ago: float = 0.0,
     ) -> None:
-        """Keep a value that a person took now, or so many seconds ago. The room's goes to its channel too."""
+        """Keep a value that a person took now, or so many seconds ago. The room's goes to its channel too.
+
+        Raises:
+            ArchiveError: the run is sealed already, and the archive cannot be written now.
+        """
         at_s = max(0.0, self.recorder.elapsed() - seconds_ago)
-        reading = HandReading(at_s, quantity, value, half_width, unit, instrument)
+        if self.outcome is not None:
+            at_s = min(at_s, self.outcome.duration_s)
         if quantity == ROOM and self.room_by_hand is not None:
             self.room_by_hand.enter(ROOM_BY_HAND.name, value, seconds_ago)
-        self.archive.runs.add_hand_reading(self.number, reading)
-        self.hand_readings.append(reading)
+        reading = HandReading(at_s, quantity, value, half_width, unit, instrument)
+        mark = Mark(at_s, f"{quantity} {value:g} {unit} by hand")
+        if self.sealed.is_set():
+            # The run has ended meanwhile: the reading still goes to the run it was meant for.
+            self._add(reading, mark)
+            return
+        self._take(reading)
         if self.course is not None:
             self.course.reading_taken(quantity)
-        self.recorder.mark(f"{quantity} {value:g} {unit} by hand", at_s)
+        self.recorder.mark(mark.text, at_s)
+
+    def _add(self, reading: HandReading, mark: Mark) -> None:
+        try:
+            self.archive.runs.add_hand_reading(self.number, reading)
+            self.archive.runs.change_mark(self.number, None, mark)
+        except OperationalError as failure:
+            raise ArchiveError(f"{self.id}: {words_for(failure)}; type the reading again") from failure
+        self.hand_readings.append(reading)
+        with self._lock:
+            self._marks.append(mark)
 
     def arrays(self) -> tuple[Array, Array]:
-        """Times, shape (n,), and values, shape (m, n), so far: views, never written to again."""
-        with self._lock:
-            return self._time[: self._count], self._values[:, : self._count]
+        """Times, shape (n,), and values, shape (m, n), so far: see `Samples.arrays`."""
+        return self._samples.arrays()
+
+    def die_c(self) -> float | None:
+        """The die now, °C; None where it is not known."""
+        _, values = self.arrays()
+        now = hottest([float(values[k, -1]) for k in self._die]) if values.shape[1] else float("nan")
+        return now if np.isfinite(now) else None
 
     def room_c(self) -> float | None:
         """The room now: the mean of its probe's last minute, else as typed in; None where it is not known."""

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import math
+import os
+import select
 import signal
 import sys
 import time
@@ -12,18 +15,30 @@ from dataclasses import replace
 from pathlib import Path
 
 from samovar.archive.archive import Archive
-from samovar.archive.live import NO_LOAD, LiveRun
 from samovar.archive.records import Review, Setup
 from samovar.bench.course_spec import CourseSpec, clock_text, spec_of
 from samovar.bench.machine import Machine
+from samovar.core.die import is_stop_temperature, stop_range
 from samovar.core.facts import Facts
 from samovar.exchange.export import FORMATS
 from samovar.exchange.problems import InputError
+from samovar.recording.live import NO_LOAD, LiveRun
 
-GUARD_STATUS = 3
+FAILED_STATUS, GUARD_STATUS, CUT_OFF_STATUS = 1, 3, 4
+LONGEST_S = 30 * 86400.0
+"""No recording is meant to last longer than a month."""
+SUSPEND_PATIENCE_S = 3.0
+"""So long a run that is to be suspended may take to be sealed."""
 
 
-def check_call(sysroot: Path, rates_hz: Sequence[float | None], for_s: float | None, to: Path | None) -> None:
+def check_call(
+    sysroot: Path,
+    rates_hz: Sequence[float | None],
+    for_s: float | None,
+    to: Path | None,
+    stop_above_c: float | None = None,
+    unguarded: bool = False,
+) -> None:
     """Refuse a call that cannot be carried out before anything is recorded.
 
     Raises:
@@ -34,8 +49,14 @@ def check_call(sysroot: Path, rates_hz: Sequence[float | None], for_s: float | N
     for name, rate_hz in zip(("--rate", "--slow-rate"), rates_hz, strict=False):
         if rate_hz is not None and not 0.1 <= rate_hz <= 20.0:
             raise InputError(f"{name} {rate_hz:g}: from 0.1 to 20 samples a second; choose one between")
-    if for_s is not None and for_s <= 0:
-        raise InputError(f"--for {for_s:g}: a time must be more than nothing; give seconds")
+    if for_s is not None and not (math.isfinite(for_s) and 0 < for_s <= LONGEST_S):
+        raise InputError(f"--for {for_s:g}: a time is more than nothing and at most 30 days; give seconds")
+    if stop_above_c is not None and not is_stop_temperature(stop_above_c):
+        raise InputError(
+            f"--stop-above {stop_above_c:g}: a guard stops at a temperature {stop_range()}; give one"
+        )
+    if stop_above_c is not None and unguarded:
+        raise InputError("--stop-above and --unguarded: a load has a guard or none; name one of the two")
     if to is not None and to.suffix.lower() not in FORMATS:
         raise InputError(f"{to}: an export is a .csv or a .parquet file; change the ending")
 
@@ -80,10 +101,11 @@ def record(
     as_json: bool,
     listening: bool = False,
     facts: Facts | None = None,
+    unguarded: bool = False,
 ) -> tuple[LiveRun, int]:
     """Record one run in the foreground; the answer is the run and the exit status. `rates_hz`: of the fast and of
     the slow sensors, the rig's own where None; `listening`: lines on standard input are done and kept; `facts`:
-    what is known of the machine, where no setup tells.
+    what is known of the machine, where no setup tells; `unguarded`: without a guard.
 
     Raises:
         LoadError: the load cannot be put on.
@@ -101,31 +123,43 @@ def record(
         on_sample=progress.sample,
         typed=listening,
         facts=facts,
+        unguarded=unguarded,
     )
     progress.run = run
     print(json.dumps({"run": run.id}) if as_json else run.id, flush=True)
     if listening:
-        from samovar.by_line import listen
+        from samovar.recording.by_line import listen
 
         listen(run)
-    # The recorder has a thread of its own: a signal is handled in this one, at any moment, and must not find it
-    # holding what it then asks for.
-    with _stopping(run):
+    with _signals() as signals:
         run.start()
-        while not run.sealed.wait(0.5) and run.alive:
-            pass
+        while not run.sealed.is_set() and run.alive:
+            signals.wait(0.5)
+            signals.act(run)
     progress.end()
+    signals.suspend()
+    return run, _status(run)
+
+
+def _status(run: LiveRun) -> int:
+    """The exit status; what went wrong is said on standard error."""
     outcome = run.outcome
-    if outcome is None or not run.sealed.is_set():
-        print(f"samovar: {run.id}: it could not be sealed; the next start finds it", file=sys.stderr)
-        return run, 1
+    if run.moved_to is not None:
+        print(f"samovar: the archive's file was gone: the run is {run.id} in {run.moved_to}", file=sys.stderr)
+    if outcome is None or run.writer.problem is not None:
+        problem = run.writer.problem or "the recorder ended"
+        print(
+            f"samovar: {run.id}: it could not be sealed ({problem}); the next start finds it", file=sys.stderr
+        )
+        return FAILED_STATUS
     if run.error is not None:
         print(f"samovar: {run.id}: {run.error}", file=sys.stderr)
-        return run, 1
+        return FAILED_STATUS
     if outcome.state == "did-not-finish":
-        print(f"samovar: {run.id}: the guard stopped the load: {outcome.reason}", file=sys.stderr)
-        return run, GUARD_STATUS
-    return run, 0
+        how = "the guard stopped the load" if outcome.by_guard else "it did not finish"
+        print(f"samovar: {run.id}: {how}: {outcome.reason}", file=sys.stderr)
+        return GUARD_STATUS if outcome.by_guard else FAILED_STATUS
+    return 0
 
 
 class _Progress:
@@ -141,8 +175,8 @@ class _Progress:
         if self.run is None or now - self._shown < 1.0:
             return
         self._shown = now
-        die = next((v for c, v in zip(self.run.channels, values, strict=True) if c.role == "die"), None)
-        warm = "" if die is None or die != die else f", die {die:.1f} °C"
+        die = self.run.die_c()
+        warm = "" if die is None else f", die {die:.1f} °C"
         problem = f", {self.run.writer.problem}" if self.run.writer.problem else ""
         text = f"{self.run.id} {clock_text(at_s)} {self.run.step}{warm}{problem}"
         print(
@@ -157,20 +191,62 @@ class _Progress:
             print(file=sys.stderr)
 
 
+class _Signals:
+    """What signals have asked for. Their handlers only take note: one may come at any moment, and must not find the
+    program holding what it then asks for."""
+
+    def __init__(self, pipe: int) -> None:
+        self._pipe = pipe
+        self._stops = 0
+        self._told = 0
+        self._suspend = False
+
+    def note(self, number: int, _frame: object) -> None:
+        """A signal's handler."""
+        if number == signal.SIGTSTP:
+            self._suspend = True
+        else:
+            self._stops += 1
+
+    def wait(self, seconds: float) -> None:
+        """Return after so long, or at once when a signal came."""
+        if select.select([self._pipe], [], [], seconds)[0]:
+            os.read(self._pipe, 64)
+
+    def act(self, run: LiveRun) -> None:
+        """Do what was asked for. Asked a second time, the run no longer waits for room on the disk either."""
+        if self._suspend:
+            # The load is off, and the run sealed, before the program stands still.
+            run.stop("suspended: the load was stopped first")
+            run.sealed.wait(SUSPEND_PATIENCE_S)
+            self.suspend()
+        if self._stops > self._told:
+            self._told = self._stops
+            if run.recorder.stopping:
+                run.give_up.set()
+            run.stop()
+
+    def suspend(self) -> None:
+        """Stand still where that was asked for, until the program is continued."""
+        if self._suspend:
+            self._suspend = False
+            os.kill(os.getpid(), signal.SIGSTOP)
+
+
 @contextmanager
-def _stopping(run: LiveRun) -> Iterator[None]:
-    """SIGINT, SIGTERM and SIGHUP end the run in order while this holds."""
-    signals = [signal.SIGINT, signal.SIGTERM, signal.SIGHUP]
-
-    def stop(*_: object) -> None:
-        # Asked a second time, it no longer waits for room on the disk either.
-        if run.recorder.stopping:
-            run.give_up.set()
-        run.stop()
-
-    before = {s: signal.signal(s, stop) for s in signals}
+def _signals() -> Iterator[_Signals]:
+    """SIGINT, SIGTERM and SIGHUP end the run in order while this holds, SIGTSTP before the program stands still."""
+    reading, writing = os.pipe()
+    os.set_blocking(writing, False)
+    found = _Signals(reading)
+    woken = signal.set_wakeup_fd(writing, warn_on_full_buffer=False)
+    wanted = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP, signal.SIGTSTP)
+    before = {s: signal.signal(s, found.note) for s in wanted}
     try:
-        yield
+        yield found
     finally:
         for number, handler in before.items():
             signal.signal(number, handler)
+        signal.set_wakeup_fd(woken)
+        os.close(reading)
+        os.close(writing)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import sys
 import threading
 
-from samovar.archive.live import LiveRun
 from samovar.bench.loads.protocol import LoadError
 from samovar.exchange.hand_entry import (
     OTHER_UNITS,
@@ -17,6 +16,7 @@ from samovar.exchange.hand_entry import (
     split_ago,
 )
 from samovar.exchange.problems import InputError
+from samovar.recording.live import LiveRun
 
 LINES = """\
 Lines on standard input, while it records:

@@ -14,11 +14,11 @@ import psutil
 from bench.long_run import recorded
 
 from samovar.archive import Archive
-from samovar.archive.live import LiveRun
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.reading import read
 from samovar.demo.plan import FACTS
+from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 
 QUICK = CourseSpec("worst case", idle_least_s=20.0, idle_most_s=30.0, load_s=60.0, cool_down_most_s=20.0)
