@@ -353,8 +353,14 @@ class LiveRun:
         self.recorder.wish_leave(name)
 
     def note(self, text: str) -> None:
-        """Mark this moment."""
-        self.recorder.mark(text)
+        """Mark this moment; the end of the run, where it is sealed by now."""
+        if not self.sealed.is_set():
+            self.recorder.mark(text)
+        elif self.outcome is not None:
+            mark = Mark(self.outcome.duration_s, text)
+            self.archive.runs.change_mark(self.number, None, mark)
+            with self._lock:
+                self._marks.append(mark)
 
     def read_by_hand(
         self,

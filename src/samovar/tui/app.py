@@ -11,19 +11,26 @@ from collections.abc import Callable, Iterable
 from importlib import import_module
 from typing import ClassVar
 
+from textual import work
 from textual.app import App, SystemCommand
 from textual.binding import Binding, BindingType
-from textual.events import Resize
+from textual.events import Event, Key, Resize
 from textual.geometry import Size
 from textual.screen import Screen
 
+from samovar.bench.course_spec import clock_text
 from samovar.tui.screens.place import Place
 from samovar.tui.session import Session
 from samovar.tui.theme import DARK_THEME, LIGHT_THEME
+from samovar.tui.typed_ahead import TypedAhead
 from samovar.tui.widgets.rail import PLACES, Rail
 
 LEAST_COLUMNS, LEAST_ROWS = 100, 30
 GRACE_S = 8.0
+SEAL_PATIENCE_S = 5.0
+"""So long the end of the program waits for a run to be sealed; what is not by then, the next start finds."""
+SUSPEND_PATIENCE_S = 3.0
+STAY, GO = "stay", "stop it and leave"
 _MODULES = {
     "desk": "DeskPlace", "shelf": "ShelfPlace", "grid": "GridPlace", "bench": "BenchPlace", "trace": "TracePlace",
     "versus": "VersusPlace", "writeup": "WriteUpPlace",
@@ -66,7 +73,7 @@ class SamovarApp(App[None]):
             show=False,
             tooltip="undo the last change of products, rigs, reviews, setups or runs",
         ),
-        Binding("q", "leave", "Quit", tooltip="leave Samovar; a run under way is stopped and sealed"),
+        Binding("q", "leave", "Quit", tooltip="leave Samovar; asks first where a run is under way"),
         Binding("ctrl+c", "leave", "Quit", show=False, priority=True, tooltip="leave Samovar"),
     ]
 
@@ -76,15 +83,28 @@ class SamovarApp(App[None]):
         self._on_close = on_close
         self.failure: Exception | None = None
         self._places: dict[str, Place] = {}
+        self._typed = TypedAhead(self, super().on_event)
         self.register_theme(DARK_THEME)
         self.register_theme(LIGHT_THEME)
         self.theme = DARK_THEME.name
+
+    async def on_event(self, event: Event) -> None:
+        """Keys typed ahead wait for what they were typed for."""
+        if isinstance(event, Key) and not event.is_forwarded:
+            await self._typed.take(event)
+        else:
+            await super().on_event(event)
 
     def on_mount(self) -> None:
         """Begin at the Desk."""
         # A closed terminal and a plain kill end the run in order too.
         loop = asyncio.get_running_loop()
-        for number, act in ((signal.SIGHUP, self._hang_up), (signal.SIGTERM, self._terminate)):
+        self._stand_still = signal.getsignal(signal.SIGTSTP)
+        for number, act in (
+            (signal.SIGHUP, self._hang_up),
+            (signal.SIGTERM, self._terminate),
+            (signal.SIGTSTP, self._suspend_in_order),
+        ):
             with contextlib.suppress(NotImplementedError, ValueError, RuntimeError):
                 loop.add_signal_handler(number, act)
         self.action_go("desk")
@@ -135,14 +155,50 @@ class SamovarApp(App[None]):
             self.screen.refresh_all()
             self.screen.query_one(Rail).refresh()
 
-    async def action_leave(self) -> None:
-        """Leave; a run under way is stopped, its load first, and sealed."""
+    @property
+    def recording(self) -> bool:
+        """Whether a run is under way."""
         live = self.session.live
-        if live is not None and not live.sealed.is_set():
-            live.stop()
-            live.wait(5.0)
+        return live is not None and not live.sealed.is_set()
+
+    @work
+    async def action_leave(self) -> None:
+        """Leave; where a run is under way only after asking. It is stopped, its load first, and sealed."""
+        from samovar.tui.sheets.choose import Choose
+
+        if self.recording and not isinstance(self.screen, Choose):
+            live = self.session.live
+            assert live is not None
+            elapsed = clock_text(live.recorder.elapsed())
+            options = [
+                (STAY, "the recording goes on"),
+                (GO, "the load is taken off, what was recorded is kept as stopped"),
+            ]
+            question = f"{live.id} is being recorded, {elapsed} so far."
+            if await self.push_screen_wait(Choose(question, options)) != GO:
+                return
+        self.run_worker(self._end_in_order, thread=True)
+
+    def _end_in_order(self) -> None:
+        self._stop_and_seal()
+        self.call_from_thread(self.exit)
+
+    def _stop_and_seal(self, reason: str = "stopped by hand") -> None:
+        """Stop the run under way, if there is one, and wait for its seal, but not for ever."""
+        live = self.session.live
+        if live is not None and self.recording:
+            live.stop(reason)
+            live.wait(SEAL_PATIENCE_S)
             live.give_up.set()
-        self.exit()
+
+    def _suspend_in_order(self) -> None:
+        """Told to stand still: the load goes off first, and the run is sealed."""
+        live = self.session.live
+        if live is not None and self.recording:
+            live.stop("suspended: the load was stopped first")
+            live.wait(SUSPEND_PATIENCE_S)
+        if callable(self._stand_still):
+            self._stand_still(signal.SIGTSTP, None)
 
     def _handle_exception(self, error: Exception) -> None:
         """A fault of ours ends the interface in order: what is recorded is sealed, then one line says so."""
@@ -167,11 +223,7 @@ class SamovarApp(App[None]):
 
     def close(self) -> None:
         """What has to happen however the interface ended."""
-        live = self.session.live
-        if live is not None and not live.sealed.is_set():
-            live.stop()
-            live.wait(5.0)
-            live.give_up.set()
+        self._stop_and_seal()
         if self._on_close is not None:
             self._on_close()
 
@@ -205,4 +257,4 @@ class SamovarApp(App[None]):
                     lambda action=binding.action: self.call_later(screen.run_action, action),
                 )
         yield SystemCommand("Undo", "Undo the last change", self.action_undo)
-        yield SystemCommand("Quit", "Leave Samovar", lambda: self.call_later(self.action_leave))
+        yield SystemCommand("Quit", "Leave Samovar", self.action_leave)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from samovar.archive.database import ArchiveError
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.uncertainty import Measured
@@ -32,13 +33,18 @@ KINDS = (
 
 
 def keep(place: Place, live: LiveRun, entered: Entered, seconds_ago: float = 0.0) -> None:
-    """Keep a reading in the run, and say so."""
-    live.read_by_hand(
-        entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument, seconds_ago
-    )
+    """Keep a reading in the run it was asked for, were that sealed meanwhile, and say so."""
+    try:
+        live.read_by_hand(
+            entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument, seconds_ago
+        )
+    except ArchiveError as problem:
+        place.notify(str(problem), severity="error", timeout=20)
+        return
     shown = Measured(entered.value, entered.half_width).text(entered.unit, finest=1)
-    at_s = max(0.0, live.recorder.elapsed() - seconds_ago)
-    place.notify(f"{entered.quantity} {shown} kept at {clock_text(at_s)}. {entered.instrument}")
+    at_s = live.hand_readings[-1].at_s
+    where = f" of {live.id}, which is sealed" if live.sealed.is_set() else ""
+    place.notify(f"{entered.quantity} {shown} kept at {clock_text(at_s)}{where}. {entered.instrument}")
 
 
 async def ask_noise(place: Place, live: LiveRun) -> None:
@@ -49,7 +55,7 @@ async def ask_noise(place: Place, live: LiveRun) -> None:
     typed = await place.app.push_screen_wait(
         Ask(f"Sound level {where}, dBA, as the meter shows it?", hint="27.4 or 27.4 ± 1.4, 2 min ago")
     )
-    if not typed or live.sealed.is_set():
+    if not typed:
         return
     try:
         typed, seconds_ago = split_ago(typed)
@@ -69,7 +75,10 @@ async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> N
         others = [n for n in loads if n not in (live.spec.load, "idle", *joined)]
         options += [(f"{name} joins", loads[name]) for name in others]
     chosen = await place.app.push_screen_wait(Choose("What changes, in mid-run?", options))
-    if chosen is None or live.sealed.is_set():
+    if chosen is None:
+        return
+    if live.sealed.is_set():
+        place.notify(f"{live.id} has ended meanwhile: nothing was changed.", severity="warning")
         return
     try:
         if chosen.startswith("fans "):
@@ -101,7 +110,7 @@ async def ask_reading(place: Place, live: LiveRun, room_c: float | None) -> None
         "61.3 black tape, 61.3 e 0.9, vrm 58.2 probe K1" if kind == "surface" else "231, 231 ± 2 or 33 to 36"
     )
     typed = await place.app.push_screen_wait(Ask(question, hint=hint))
-    if not typed or live.sealed.is_set():
+    if not typed:
         return
     try:
         typed, seconds_ago = split_ago(typed)

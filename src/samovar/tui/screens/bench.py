@@ -222,8 +222,8 @@ class BenchPlace(WindowActions):
     def action_stop(self) -> None:
         """Stop the load and seal the run."""
         if self.under_way and self.live is not None:
-            self.live.stop()
-            self.notify("Stopped: the load is off, the run is sealed.")
+            self.notify("Stopping: the load goes off, the run is sealed.")
+            self.run_worker(self.live.stop, thread=True, group="stopping")
 
     def action_more(self) -> None:
         """More or fewer strips."""
@@ -249,7 +249,7 @@ class BenchPlace(WindowActions):
     def tick(self) -> None:
         """Bring strips and panel up to the newest sample."""
         live = self.live
-        if live is None or not self.is_active:
+        if live is None or not self.is_current:
             return
         if live.sealed.is_set():
             self._announce_end(live)

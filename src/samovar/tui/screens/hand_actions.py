@@ -48,7 +48,7 @@ class HandActions(Place):
             return
         sheet = Ask("What happened?", hint="a word or two", prepared=live.spec.marks)
         words = await self.app.push_screen_wait(sheet)
-        if words and self.under_way:
+        if words:
             live.note(words)
 
     @work
