@@ -75,10 +75,19 @@ class FramingTest(unittest.TestCase):
                 Frame(reviews=(ReviewFrame("R", setups=(SetupFrame("S", None, ("gone",)),)),)),
                 "no product 'gone'",
             ),
+            (Frame(reviews=(ReviewFrame("R", loads=("gone",)),)), "no load 'gone'"),
             (
-                Frame(reviews=(ReviewFrame("R", setups=(SetupFrame("S"), SetupFrame("S"))),)),
-                "two setups have one name",
+                Frame(reviews=(ReviewFrame("R", loads=("idle",), courses={"idle": "gone"}),)),
+                "no course 'gone'",
             ),
+            (
+                Frame(loads={"x": {"kind": "ours", "of": "memory", "threads": 1.5}}),
+                "threads: 1.5 is no whole number",
+            ),
+            (Frame(loads={"x": {"kind": "ours", "colour": "blue"}}), "colour: is not understood"),
+            (Frame(courses={"x": {"load_s": "x"}}), "course 'x': load_s"),
+            (Frame(courses={"x": {"stop_above_c": float("nan")}}), "course 'x': stop_above_c"),
+            (Frame(courses={"x": {"stop_above_c": 400.0}}), "from 20 to 150"),
             (Frame(loads={"x": {"kind": "command"}}), "a command is missing"),
             (Frame(courses={"x": {"steps": ["fans 900 %"]}}), "course 'x'"),
         ):

@@ -21,7 +21,7 @@ ALLOWED: dict[str, set[str]] = {
     "demo": {"core", "bench", "archive", "recording", "simulator", "publish", "report"},
     "lookup": {"core", "bench", "archive", "exchange"},
     "cli_options": set(),
-    "cli_frame": {"cli_options", "exchange", "framing", "lookup"},
+    "cli_frame": {"core", "cli_options", "exchange", "framing", "lookup"},
     "cli_record": {"core", "bench", "cli_options", "exchange", "recording", "lookup", "report"},
     "framing": {"core", "bench", "archive", "exchange"},
     "recording": {"core", "sources", "bench", "archive", "exchange"},

@@ -55,14 +55,22 @@ def frame_read(
 
     Example: samovar frame read booth.toml
     """
+    from samovar.core.entered import visible
     from samovar.exchange.frame_toml import read_frame
-    from samovar.framing import take
+    from samovar.framing import commands_in, take
     from samovar.lookup import open_archive
 
     frame = read_frame(file)
     with open_archive(archive) as opened:
-        said = take(opened, frame)
+        said = take(opened, frame, file.name)
+        brought = commands_in(opened, frame)
     if as_json:
-        print_json({"file": str(file), "entered": said})
-    else:
-        print("\n".join(said) or f"{file}: nothing in it")
+        commands = [{"load": one.name, "command": one.command} for one in brought]
+        print_json({"file": str(file), "entered": said, "commands": commands})
+        return
+    print("\n".join(said) or f"{file}: nothing in it")
+    if brought:
+        print(f"\nCommands that came with {file.name}; none runs before you have read and allowed it:")
+        for one in brought:
+            print(f"  {one.name}: {visible(one.command)}")
+        print("Allow one in the interface, or with: samovar record --load NAME --allow NAME")

@@ -70,6 +70,14 @@ def record(
             "--listen", help="Lines on standard input are marks, readings, fan changes, joining loads."
         ),
     ] = False,
+    allow: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--allow",
+            metavar="NAME",
+            help="You have read the command of this load, which came with a document: it may run here.",
+        ),
+    ] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Record a run without the interface: idle until calm, load until steady (or --for), cool-down.
@@ -85,12 +93,13 @@ def record(
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
     from samovar.lookup import cell_of, open_archive, replayed_run, run_of
-    from samovar.recording.headless import check_call, course_of
+    from samovar.recording.headless import allow_commands, check_call, course_of
     from samovar.recording.headless import record as record_run
     from samovar.report import reading_text
 
     check_call(sysroot, (rate, slow_rate), for_s, to, stop_above, unguarded)
     with open_archive(archive) as opened:
+        allow_commands(opened, allow or [])
         found_review, found_setup = cell_of(opened, review, setup)
         machine = replayed_run(opened, replay, speed) if replay else ThisMachine(sysroot)
         if isinstance(machine, ReplayMachine) and for_s is None:

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from typing import Any
 
-from samovar.archive.archive import Archive
+from sqlalchemy.exc import OperationalError
+
+from samovar.archive.archive import Archive, Framed
+from samovar.archive.database import ArchiveError
 from samovar.archive.plans import NamedCourse
 from samovar.archive.records import Product, Review, Rig
-from samovar.bench.course_spec import read_course
-from samovar.bench.loads.catalogue import own_from_plain, own_to_plain
+from samovar.archive.writer import words_for
+from samovar.bench.course_spec import USUAL, checked_course
+from samovar.bench.loads.catalogue import KINDS, OwnLoad, check_own, load_body, load_of
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.claims import KINDS as CLAIM_KINDS
+from samovar.core.entered import visible
 from samovar.core.rig import split_values
 from samovar.core.units import Unreadable
 from samovar.exchange.frame_toml import ClaimFrame, Frame, ProductFrame, ReviewFrame, RigFrame, SetupFrame
@@ -36,7 +41,7 @@ def shelf_frame(archive: Archive) -> Frame:
         tuple(product_frame(p) for p in archive.shelf.products()),
         tuple(rig_frame(r) for r in archive.shelf.rigs()),
         {c.name: c.body for c in archive.plans.courses()},
-        {name: own_to_plain(load) for name, load in archive.plans.own_loads().items()},
+        {name: load_body(load) for name, load in archive.plans.own_loads().items()},
         tuple(rate for _, rate in archive.shelf.rates()),
     )
 
@@ -72,7 +77,7 @@ def review_frame(archive: Archive, review: Review) -> Frame:
         tuple(product_frame(p) for p in products.values()),
         tuple(rig_frame(r) for r in rigs.values()),
         {c.name: c.body for c in archive.plans.courses() if c.name in used},
-        {name: own_to_plain(own[name]) for name in wanted},
+        {name: load_body(own[name]) for name in wanted},
         (),
         (framed,),
     )
@@ -88,23 +93,57 @@ class _Names:
         self.loads: dict[str, str] = {}
 
 
-def take(archive: Archive, frame: Frame) -> list[str]:
-    """Enter what a document holds. What the archive has already, the same in every value, is used as it is; what
-    it has otherwise under the same name is entered beside it as `name (2)`.
+def take(archive: Archive, frame: Frame, origin: str = "a document") -> list[str]:
+    """Enter what a document holds, all of it or nothing. What the archive has already, the same in every value, is
+    used as it is; what it has otherwise under the same name is entered beside it as `name (2)`. `origin` is what the
+    document is called: commands carry it, and run only once a person has agreed to them.
 
     Returns:
         A line for each thing, saying what became of it.
 
     Raises:
-        InputError: a part that nothing else can stand on, such as a setup whose rig is nowhere. Nothing of the
-            document is entered then.
+        InputError: a part that nothing else can stand on, such as a setup whose rig is nowhere.
+        ArchiveError: the archive cannot be written.
     """
-    _check_whole(archive, frame)
+    loads, courses = _checked_bodies(frame, origin)
+    _check_whole(archive, frame, loads, courses)
+    try:
+        with archive.all_or_nothing() as whole:
+            return _take(whole, replace(frame, courses=courses), loads)
+    except OperationalError as problem:
+        raise ArchiveError(f"{archive.where}: {words_for(problem)}; nothing was entered") from problem
+
+
+def commands_in(archive: Archive, frame: Frame) -> list[OwnLoad]:
+    """The commands that a document brought, as the archive has them now."""
+    return [x for x in archive.plans.own_loads().values() if x.kind == "command" and x.command in {
+        body.get("command") for body in frame.loads.values()
+    } and x.waits_for_leave]  # fmt: skip
+
+
+def _checked_bodies(frame: Frame, origin: str) -> tuple[dict[str, OwnLoad], dict[str, dict[str, Any]]]:
+    """The document's loads and courses, every value checked. Raises InputError."""
+    loads, courses = {}, {}
+    for name, body in frame.loads.items():
+        try:
+            load = load_of(name, body)
+        except Unreadable as problem:
+            raise InputError(f"load {name!r}: {problem}") from problem
+        loads[name] = replace(load, origin=origin if load.kind == "command" else "", agreed="")
+    for name, body in frame.courses.items():
+        try:
+            courses[name] = checked_course(body)
+        except Unreadable as problem:
+            raise InputError(f"course {name!r}: {problem}") from problem
+    return loads, courses
+
+
+def _take(archive: Framed, frame: Frame, loads: dict[str, OwnLoad]) -> list[str]:
     names, said = _Names(), []
     for course, body in frame.courses.items():
         said.append(_take_course(archive, course, body, names))
-    for load, body in _parts_first(frame.loads):
-        said.append(_take_load(archive, load, body, names))
+    for load in sorted(loads.values(), key=lambda x: x.kind == "several"):
+        said.append(_take_load(archive, load, names))
     here = {p.name: p for p in archive.shelf.products()}
     for product in frame.products:
         same = here.get(product.name)
@@ -146,73 +185,62 @@ def _free(name: str, taken: Iterable[str]) -> str:
     return candidate
 
 
-def _parts_first(loads: dict[str, dict[str, Any]]) -> list[tuple[str, dict[str, Any]]]:
-    """Loads that others are made of come first."""
-    return sorted(loads.items(), key=lambda item: item[1].get("kind") == "several")
-
-
-def _check_whole(archive: Archive, frame: Frame) -> None:
-    products = {p.name for p in frame.products} | {p.name for p in archive.shelf.products()}
-    rigs = {r.name for r in frame.rigs} | {r.name for r in archive.shelf.rigs()}
-    own = {name: own_from_plain(name, body) for name, body in frame.loads.items()}
-    from samovar.bench.loads.catalogue import check_own
-
-    for load in own.values():
+def _check_whole(
+    archive: Archive, frame: Frame, loads: dict[str, OwnLoad], courses: dict[str, dict[str, Any]]
+) -> None:
+    """What one record alone cannot see: that everything it stands on is here or in the document. Raises InputError."""
+    own = {**archive.plans.own_loads(), **loads}
+    for load in loads.values():
         try:
-            check_own(load, {**archive.plans.own_loads(), **own})
+            check_own(load, own)
         except LoadError as problem:
             raise InputError(f"load {problem}") from problem
-    for name, body in frame.courses.items():
-        try:
-            read_course(body)
-        except (Unreadable, TypeError) as problem:
-            raise InputError(f"course {name!r}: {problem}") from problem
+    there = {
+        "rig": {r.name for r in frame.rigs} | {r.name for r in archive.shelf.rigs()},
+        "product": {p.name for p in frame.products} | {p.name for p in archive.shelf.products()},
+        "load": {*KINDS, *own},
+        "course": {USUAL, *courses} | {c.name for c in archive.plans.courses()},
+    }
+
+    def wanted(where: str, word: str, names: Iterable[str]) -> None:
+        for name in names:
+            if name not in there[word]:
+                raise InputError(f"{where}: there is no {word} {name!r}, here or in the document; add it")
+
     for review in frame.reviews:
-        setups = [s.name for s in review.setups]
+        where = f"review {review.name!r}"
+        wanted(where, "load", review.loads)
+        wanted(where, "course", review.courses.values())
         for setup in review.setups:
-            where = f"review {review.name!r}, setup {setup.name!r}"
-            if setup.rig is not None and setup.rig not in rigs:
-                raise InputError(f"{where}: there is no rig {setup.rig!r}, here or in the document; add it")
-            for product in setup.products:
-                if product not in products:
-                    raise InputError(
-                        f"{where}: there is no product {product!r}, here or in the document; add it"
-                    )
-        if len(set(setups)) < len(setups):
-            raise InputError(f"review {review.name!r}: two setups have one name; rename one")
-        for claim in review.claims:
-            known = claim.kind in CLAIM_KINDS and all(
-                n is None or n in setups for n in (claim.setup, claim.other)
-            )
-            if not known:
-                raise InputError(
-                    f"review {review.name!r}: a claim {claim.kind!r} names what is not there; correct it"
-                )
+            wanted(f"{where}, setup {setup.name!r}", "rig", [setup.rig] if setup.rig is not None else [])
+            wanted(f"{where}, setup {setup.name!r}", "product", setup.products)
 
 
-def _take_course(archive: Archive, name: str, body: dict[str, Any], names: _Names) -> str:
+def _take_course(archive: Framed, name: str, body: dict[str, Any], names: _Names) -> str:
     here: dict[str, NamedCourse] = {c.name: c for c in archive.plans.courses()}
     if name in here and here[name].body == body:
         names.courses[name] = name
         return f"course {name}: here already"
     names.courses[name] = _free(name, here)
-    archive.plans.add_course(names.courses[name], read_course(body))
+    archive.plans.add_course(names.courses[name], body)
     return f"course {names.courses[name]}: added"
 
 
-def _take_load(archive: Archive, name: str, body: dict[str, Any], names: _Names) -> str:
+def _take_load(archive: Framed, load: OwnLoad, names: _Names) -> str:
     here = archive.plans.own_loads()
-    parts = [names.loads.get(p, p) for p in body.get("parts", ())]
-    renamed = {**body, **({"parts": parts} if parts else {})}
-    if name in here and own_to_plain(here[name]) == renamed:
-        names.loads[name] = name
-        return f"load {name}: here already"
-    names.loads[name] = _free(name, here)
-    archive.plans.add_load(own_from_plain(names.loads[name], renamed))
-    return f"load {names.loads[name]}: added"
+    load = replace(load, parts=tuple(names.loads.get(p, p) for p in load.parts))
+    held = here.get(load.name)
+    if held is not None and replace(held, origin="", agreed="") == replace(load, origin=""):
+        names.loads[load.name] = load.name
+        return f"load {load.name}: here already"
+    name = names.loads[load.name] = _free(load.name, here)
+    archive.plans.add_load(replace(load, name=name))
+    if load.kind == "command":
+        return f"load {name}: added; its command runs once you have allowed it: {visible(load.command)}"
+    return f"load {name}: added"
 
 
-def _take_review(archive: Archive, review: ReviewFrame, names: _Names) -> str:
+def _take_review(archive: Framed, review: ReviewFrame, names: _Names) -> str:
     store = archive.reviews
     name = store.free_review_name(review.name)
     loads = [names.loads.get(x, x) for x in review.loads]

@@ -9,7 +9,7 @@ from pathlib import Path
 from samovar.archive import Archive
 from samovar.archive.records import HandReading
 from samovar.archive.review_data import load_review, noise_of
-from samovar.archive.reviews import slug_of
+from samovar.core.entered import file_stem, free_stem
 from samovar.core.product import Price
 from samovar.recording.headless import course_for
 from tests.recordings import FACTS, simple_run
@@ -59,8 +59,11 @@ class ReviewsTest(unittest.TestCase):
         self.assertIsNone(self.archive.reviews.review("another"))
 
     def test_names_for_files(self) -> None:
-        self.assertEqual(slug_of("Osprey 161, fans 1000 rpm"), "osprey-161-fans-1000-rpm")
-        self.assertEqual(slug_of("…"), "review")
+        self.assertEqual(file_stem("Osprey 161, fans 1000 rpm"), "osprey-161-fans-1000-rpm")
+        self.assertEqual(
+            [free_stem("…", taken := set(), "review"), free_stem("観", taken, "review")],
+            ["review", "review-2"],
+        )
 
     def test_only_finished_runs_that_are_not_left_out_count(self) -> None:
         one, two = self.add(self.second), self.add(self.second, seed=2)

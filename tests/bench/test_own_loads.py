@@ -16,7 +16,7 @@ import psutil
 
 from samovar.archive import Archive
 from samovar.bench.course_spec import CourseSpec
-from samovar.bench.loads.catalogue import OwnLoad, check_own, own_from_plain, own_to_plain
+from samovar.bench.loads.catalogue import OwnLoad, check_own, load_body, load_of
 from samovar.bench.loads.combined import make_load
 from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.kernels import FILE_BYTES
@@ -152,7 +152,7 @@ class OwnLoadTest(unittest.TestCase):
             OwnLoad("c", "several", parts=("memory", "a")),
             OwnLoad("d", "by hand"),
         ):
-            self.assertEqual(own_from_plain(load.name, own_to_plain(load)), load)
+            self.assertEqual(load_of(load.name, load_body(load)), load)
 
     def test_several_at_once_and_loads_by_hand(self) -> None:
         own = {

@@ -9,13 +9,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from samovar.core.despike import despiked, spikes
+from samovar.core.entered import checked, plain
 from samovar.core.facts import Facts
-from samovar.core.facts_plain import facts_from_plain, facts_to_plain
 from samovar.core.overlay import overlay
 from samovar.core.quantity import DOMAINS, ROLES, UNITS, Channel, domain_of
 from samovar.core.reading import read
 from samovar.core.recording import Gap, Recording
 from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
+from samovar.core.units import Unreadable
 from tests.recordings import DIE, FACTS, GPU, POWER, simple_run
 
 
@@ -153,9 +154,10 @@ class OverlayTest(unittest.TestCase):
 
 class FactsTest(unittest.TestCase):
     def test_round_trip_and_newer_keys(self) -> None:
-        self.assertEqual(facts_from_plain(facts_to_plain(FACTS)), FACTS)
-        self.assertEqual(facts_from_plain(None), Facts())
-        self.assertEqual(facts_from_plain({"cpu": {"cores": 8, "colour": "blue"}}).cpu.cores, 8)
+        self.assertEqual(checked(Facts, plain(FACTS)), FACTS)
+        self.assertEqual(checked(Facts, {}), Facts())
+        with self.assertRaisesRegex(Unreadable, "cpu.colour: is not understood"):
+            checked(Facts, {"cpu": {"cores": 8, "colour": "blue"}})
         self.assertEqual(GPU.domain, "gpu")
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 import tomllib
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +33,18 @@ from samovar.exchange.frame_toml import (
 )
 from samovar.exchange.problems import InputError
 
-NAMES = st.text(min_size=1, max_size=16).map(str.strip).filter(bool)
+NAMES = (
+    st.text(st.characters(exclude_categories=("C", "Zl", "Zp")), min_size=1, max_size=16)
+    .map(str.strip)
+    .filter(bool)
+)
+CHIP = {
+    "cpu.cores": (1, 4096),
+    "cpu.base_clock_mhz": (1, 20e3),
+    "cpu.boost_clock_mhz": (1, 20e3),
+    "cpu.burst_time_s": (0, 86400),
+}
+"""What a chip's facts are bounded by, narrower than their dimensions."""
 DAYS = st.dates().map(lambda d: d.isoformat()).filter(lambda d: d > "1000")
 
 
@@ -40,10 +52,16 @@ def values(fields: tuple[Field, ...]) -> st.SearchStrategy[dict[str, Any]]:
     """Some values of some fields."""
 
     def one(field: Field) -> st.SearchStrategy[Any]:
+        if field.key in CHIP:
+            return (st.integers if field.of == "count" else st.floats)(*CHIP[field.key])  # type: ignore[operator]
+        if field.key.endswith("temperature_limit_c"):
+            return st.floats(1, 200)
+        if field.key.startswith("cpu.") and field.of == "power":
+            return st.floats(0.01, 20e3)
         if field.of in DIMENSIONS:
             return st.floats(DIMENSIONS[field.of].least, DIMENSIONS[field.of].most)
         if field.of == "range":
-            return st.lists(st.floats(0, 9000), min_size=2, max_size=2)
+            return st.lists(st.floats(0, 9000), min_size=2, max_size=2).map(sorted)
         if field.of == "words":
             return st.lists(NAMES.filter(lambda n: "," not in n), min_size=1, max_size=3)
         if field.of == "count":
@@ -92,10 +110,25 @@ SETUPS = st.builds(
 CLAIMS = st.builds(
     ClaimFrame, st.just("cooler"), st.none() | NAMES, st.none() | NAMES, NAMES, st.none() | NAMES
 )
+
+
+def review(
+    name: str, loads: dict[str, str], rest: tuple[int, float, float, float | None], setups: list[SetupFrame],
+    claims: list[ClaimFrame],
+) -> ReviewFrame:  # fmt: skip
+    """A review that hangs together: one reference at most, claims about its own setups."""
+    setups = [replace(s, reference=s.reference and k == 0) for k, s in enumerate(setups)]
+    names = [s.name for s in setups]
+    claims = [
+        replace(c, setup=names[0] if names else None, other=names[-1] if names else None) for c in claims
+    ]
+    return ReviewFrame(name, name, name, tuple(loads), loads, *rest, tuple(setups), tuple(claims))
+
+
 REVIEWS = st.builds(
-    ReviewFrame, NAMES, NAMES, NAMES, st.lists(NAMES, max_size=3).map(tuple), st.dictionaries(NAMES, NAMES, max_size=2),
-    st.integers(1, 20), st.floats(0, 9), st.floats(0, 1), st.none() | st.floats(0, 99),
-    st.lists(SETUPS, max_size=2).map(tuple), st.lists(CLAIMS, max_size=2).map(tuple),
+    review, NAMES, st.dictionaries(NAMES, NAMES, max_size=3),
+    st.tuples(st.integers(1, 20), st.floats(0, 9), st.floats(0, 1), st.none() | st.floats(0, 99)),
+    st.lists(SETUPS, max_size=2, unique_by=lambda s: s.name), st.lists(CLAIMS, max_size=2),
 )  # fmt: skip
 BODIES = st.dictionaries(
     NAMES, st.dictionaries(st.sampled_from(["load_s", "duty"]), st.floats(0, 1)), max_size=2
@@ -136,8 +169,11 @@ class FrameTest(unittest.TestCase):
         for text, words in (
             ("x = 1", "'x' is not understood"),
             ("[samovar]\nformat = 2", "format is not 1"),
-            (head + '[[product]]\nkind = "fan"', "product 1: a name is missing"),
-            (head + '[[product]]\nname = "x"\nkind = "toy"', "product 'x': 'toy' is no kind of product"),
+            (head + '[[product]]\nkind = "fan"', "product 1: name: is missing"),
+            (
+                head + '[[product]]\nname = "x"\nkind = "toy"',
+                "product 'x': kind: 'toy' is no kind of product",
+            ),
             (
                 head + '[[product]]\nname = "x"\nkind = "fan"\n[product.specification]\nheight_m = 161',
                 "height_m: 161 is no height in mm; write",
@@ -151,12 +187,18 @@ class FrameTest(unittest.TestCase):
                 + '[[product]]\nname = "x"\nkind = "fan"\n[[product.prices]]\namount = 1\ncurrency = "EUX"\nday = "2026-03-02"',
                 "ISO 4217",
             ),
-            (head + '[[rig]]\nname = "x"\n[rig.sensors]\n"a" = "nose"', "a role is one of"),
-            (head + '[[review]]\nname = "x"\npasses_wanted = "two"', "passes_wanted: 'two' is no int"),
+            (
+                head + '[[rig]]\nname = "x"\n[rig.sensors]\n"a" = "nose"',
+                "sensors.a: 'nose' is no role; write one of die",
+            ),
+            (
+                head + '[[review]]\nname = "x"\npasses_wanted = "two"',
+                "passes_wanted: 'two' is no whole number",
+            ),
             (
                 head
                 + '[[review]]\nname = "x"\n[[review.setup]]\nname = "y"\n[review.setup.changes]\npanel = "ajar"',
-                "setup 'y': panel: 'ajar' is none of on, off, vented",
+                "setups 1.changes: panel: 'ajar' is none of on, off, vented",
             ),
             ("[[[", "correct the TOML there"),
         ):

@@ -2,17 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from types import TracebackType
+from typing import Any
+
+from sqlalchemy import Connection, Engine
 
 from samovar.archive.database import open_database
 from samovar.archive.plans import PlanStore
+from samovar.archive.problems import Problems
 from samovar.archive.reviews import ReviewStore
 from samovar.archive.runs import RunStore
 from samovar.archive.shelf import ShelfStore
 
 
-class Archive:
+class Framed:
+    """What is framed in an archive: the shelf, the plans, the reviews. `problems` names what could not be read."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.problems = Problems()
+        self.reviews = ReviewStore(engine, self.problems)
+        self.shelf = ShelfStore(engine, self.problems)
+        self.plans = PlanStore(engine, self.problems)
+
+
+class Archive(Framed):
     """An open archive. `recovered` names the runs that were found interrupted when it was opened.
 
     Raises:
@@ -22,10 +38,8 @@ class Archive:
     def __init__(self, where: str | Path) -> None:
         self.where = str(where)
         self._engine = open_database(where)
-        self.runs = RunStore(self._engine)
-        self.reviews = ReviewStore(self._engine)
-        self.shelf = ShelfStore(self._engine)
-        self.plans = PlanStore(self._engine)
+        super().__init__(self._engine)
+        self.runs = RunStore(self._engine, self.problems)
         self.recovered = self.runs.recover()
 
     @staticmethod
@@ -34,6 +48,21 @@ class Archive:
         from platformdirs import user_data_path
 
         return user_data_path("samovar", appauthor=False) / "archive.sqlite"
+
+    @contextmanager
+    def all_or_nothing(self) -> Iterator[Framed]:
+        """The framed part of the archive in one transaction: what is entered through it while this holds is kept
+        together, or, where anything is raised, not at all."""
+        with self._engine.connect() as connection:
+            if connection.dialect.name == "sqlite":
+                # Begun by hand: the driver would only begin with the first change.
+                connection.exec_driver_sql("BEGIN IMMEDIATE")
+            try:
+                yield Framed(_OneConnection(connection))  # type: ignore[arg-type]
+            except BaseException:
+                connection.rollback()
+                raise
+            connection.commit()
 
     def close(self) -> None:
         """Let go of the database."""
@@ -46,3 +75,19 @@ class Archive:
         self, kind: type[BaseException] | None, value: BaseException | None, trace: TracebackType | None
     ) -> None:
         self.close()
+
+
+class _OneConnection:
+    """Stands in for an engine: whoever connects or begins gets the one connection, in the transaction under way."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection = connection
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._connection.engine, name)
+
+    @contextmanager
+    def begin(self) -> Iterator[Connection]:
+        yield self._connection
+
+    connect = begin

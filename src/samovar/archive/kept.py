@@ -5,13 +5,19 @@ Nothing is deleted from the database: a deleted thing gives its name free and ca
 
 from __future__ import annotations
 
+import contextlib
 import re
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Engine, Table, insert, select, update
 from sqlalchemy.exc import IntegrityError
 
 from samovar.archive.database import ArchiveError
+from samovar.core.entered import NAME_MOST, checked, visible
+from samovar.core.units import Unreadable
+
+T = TypeVar("T")
 
 KEPT, ARCHIVED, DELETED = "kept", "archived", "deleted"
 _MARK = re.compile(r" \(deleted \d+\)$")
@@ -21,9 +27,33 @@ class NameTaken(ArchiveError):
     """Another thing of this kind has the name already."""
 
 
+def row_name(row: Any) -> str:
+    """The name of a row as a record can hold it: an older archive may have one that would not be taken today."""
+    return visible(plain_name(row.name), NAME_MOST).strip() or "?"
+
+
+class NotEntered(ArchiveError):
+    """What was to be entered is not what it should be; the text says what is wrong and what to do."""
+
+
+def entered(kind: type[T], raw: Any) -> T:
+    """A record that may be kept. Raises NotEntered."""
+    try:
+        return checked(kind, raw)
+    except Unreadable as problem:
+        name = raw.get("name") if isinstance(raw, dict) else None
+        where = f"{visible(name, 60)}: " if isinstance(name, str) and name else ""
+        raise NotEntered(f"{where}{problem}") from problem
+
+
 def plain_name(name: str) -> str:
     """The name a deleted thing had."""
     return _MARK.sub("", name)
+
+
+def _one_statement(connection: Connection) -> contextlib.AbstractContextManager[object]:
+    """A statement that may fail without costing the transaction: SQLite takes it back alone, others need a savepoint."""
+    return contextlib.nullcontext() if connection.dialect.name == "sqlite" else connection.begin_nested()
 
 
 class KeptTable:
@@ -41,24 +71,40 @@ class KeptTable:
             return self.add_in(connection, **values)
 
     def add_in(self, connection: Connection, **values: Any) -> int:
-        """Enter one in a transaction under way."""
+        """Enter one in a transaction under way. Raises NameTaken."""
         try:
-            key = connection.execute(insert(self._table).values(**values)).inserted_primary_key
+            with _one_statement(connection):
+                key = connection.execute(insert(self._table).values(**values)).inserted_primary_key
         except IntegrityError as problem:
-            raise self._taken(str(values.get("name"))) from problem
+            raise self._refused(connection, values, problem) from problem
         assert key is not None
         return int(key[0])
 
     def change(self, key: int, **values: Any) -> None:
         """Change some of its values. Raises NameTaken."""
-        try:
-            with self._engine.begin() as connection:
-                connection.execute(update(self._table).where(self._table.c.id == key).values(**values))
-        except IntegrityError as problem:
-            raise self._taken(str(values.get("name"))) from problem
+        with self._engine.begin() as connection:
+            try:
+                with _one_statement(connection):
+                    connection.execute(update(self._table).where(self._table.c.id == key).values(**values))
+            except IntegrityError as problem:
+                raise self._refused(connection, {"id": key, **values}, problem) from problem
 
-    def _taken(self, name: str) -> NameTaken:
-        return NameTaken(f"{name}: another {self._word} has this name; choose another")
+    def _refused(
+        self, connection: Connection, values: Mapping[str, Any], problem: IntegrityError
+    ) -> ArchiveError:
+        """Why the database took it not: the name, where that is so; else its own words."""
+        name = str(values.get("name"))
+        if self.has(name, values.get(self._within) if self._within else None, connection, values.get("id")):
+            return NameTaken(f"{name}: another {self._word} has this name; choose another")
+        return NotEntered(
+            f"{name}: the archive cannot keep this {self._word} ({problem.orig}); check what it stands on"
+        )
+
+    def has(
+        self, name: str, within: Any = None, connection: Connection | None = None, but: int | None = None
+    ) -> bool:
+        """Whether one of this name is there."""
+        return self.free_name(name, within, connection, but) != name
 
     def set_state(self, key: int, state: str) -> str:
         """Put it out of sight, delete it or bring it back; the answer is its name from now on."""
@@ -79,7 +125,7 @@ class KeptTable:
     ) -> str:
         """The name itself, or the first of `name (2)`, `name (3)` that is free."""
         query = select(self._table.c.name).where(self._table.c.id != (but or -1))
-        if self._within:
+        if self._within and within is not None:
             query = query.where(self._table.c[self._within] == within)
         if connection is None:
             with self._engine.connect() as own:

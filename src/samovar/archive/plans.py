@@ -8,9 +8,15 @@ from typing import Any
 
 from sqlalchemy import Engine, delete, insert, select
 
+from samovar.archive.database import ArchiveError
 from samovar.archive.kept import KEPT, KeptTable
+from samovar.archive.problems import Problems
 from samovar.archive.schema import COURSE, LOAD, META
-from samovar.bench.loads.catalogue import OwnLoad, check_own, own_from_plain, own_to_plain
+from samovar.bench.course_spec import checked_course
+from samovar.bench.loads.catalogue import OwnLoad, check_own, load_body, load_of
+from samovar.bench.loads.protocol import LoadError
+from samovar.core.entered import NAME_MOST, clean, visible
+from samovar.core.units import Unreadable
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,8 +32,9 @@ class NamedCourse:
 class PlanStore:
     """The courses and own loads of one archive."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, problems: Problems) -> None:
         self._engine = engine
+        self._problems = problems
         self._course = KeptTable(engine, COURSE, "course")
         self._load = KeptTable(engine, LOAD, "load")
 
@@ -48,7 +55,11 @@ class PlanStore:
         """The courses in this state, by name."""
         with self._engine.connect() as connection:
             rows = connection.execute(select(COURSE).where(COURSE.c.state == state).order_by(COURSE.c.name))
-            return [NamedCourse(r.id, r.name, dict(r.body or {}), r.state) for r in rows]
+            return self._problems.readable(
+                "course",
+                rows,
+                lambda r: NamedCourse(r.id, visible(r.name), checked_course(r.body or {}), r.state),
+            )
 
     def body_of(self, name: str | None) -> dict[str, Any]:
         """The rules of the course of this name; those of the usual one, empty, where there is none."""
@@ -56,11 +67,11 @@ class PlanStore:
 
     def add_course(self, name: str, body: Mapping[str, Any]) -> int:
         """Enter a course; the answer is its key. Raises NameTaken."""
-        return self._course.add(name=name, body=dict(body))
+        return self._course.add(name=_name(name), body=checked_course(body))
 
     def save_course(self, course: NamedCourse) -> None:
         """Keep a course as it now is. Raises NameTaken."""
-        self._course.change(course.id, name=course.name, body=course.body)
+        self._course.change(course.id, name=_name(course.name), body=checked_course(course.body))
 
     def duplicate_course(self, course: NamedCourse) -> int:
         """A second one like it under a free name."""
@@ -78,17 +89,28 @@ class PlanStore:
         """The reviewer's own loads in this state with their keys, by name."""
         with self._engine.connect() as connection:
             rows = connection.execute(select(LOAD).where(LOAD.c.state == state).order_by(LOAD.c.name))
-            return [(r.id, own_from_plain(r.name, r.body or {})) for r in rows]
+            return self._problems.readable(
+                "load", rows, lambda r: (r.id, load_of(visible(r.name), r.body or {}))
+            )
 
     def add_load(self, load: OwnLoad) -> int:
         """Enter a load; the answer is its key. Raises LoadError: it cannot be what it says; NameTaken."""
         check_own(load, self.own_loads())
-        return self._load.add(name=load.name, body=own_to_plain(load))
+        return self._load.add(name=load.name, body=_body(load))
 
     def save_load(self, key: int, load: OwnLoad) -> None:
         """Keep a load as it now is. Raises as `add_load`."""
         check_own(load, {n: x for n, x in self.own_loads().items() if n != load.name})
-        self._load.change(key, name=load.name, body=own_to_plain(load))
+        self._load.change(key, name=load.name, body=_body(load))
+
+    def allow(self, name: str) -> OwnLoad | None:
+        """Keep a person's leave to run the command of this load, as it now reads; None where there is none to ask for."""
+        for key, load in self.own_rows():
+            if load.name == name and load.kind == "command":
+                agreed = replace(load, agreed=load.command_mark)
+                self._load.change(key, name=name, body=load_body(agreed))
+                return agreed
+        return None
 
     def duplicate_load(self, load: OwnLoad) -> int:
         """A second one like it under a free name."""
@@ -97,3 +119,21 @@ class PlanStore:
     def set_load_state(self, key: int, state: str) -> None:
         """Put it out of sight, delete it or bring it back."""
         self._load.set_state(key, state)
+
+
+_NAME = clean(NAME_MOST, needed=True)
+
+
+def _name(name: str) -> str:
+    try:
+        return _NAME(name)
+    except ValueError as problem:
+        raise ArchiveError(f"name: {problem}") from problem
+
+
+def _body(load: OwnLoad) -> dict[str, Any]:
+    """A load's body, checked as strangers' are. Raises LoadError."""
+    try:
+        return load_body(load_of(load.name, load_body(load)))
+    except Unreadable as problem:
+        raise LoadError(f"{visible(load.name, 60)}: {problem}") from problem

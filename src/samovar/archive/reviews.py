@@ -2,29 +2,27 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from sqlalchemy import Engine, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 
 from samovar.archive.claims import ClaimStore
-from samovar.archive.kept import DELETED, KEPT, KeptTable
+from samovar.archive.kept import DELETED, KEPT, KeptTable, NameTaken, entered, row_name
+from samovar.archive.problems import Problems
 from samovar.archive.records import Product, Review, Rig, Setup
 from samovar.archive.schema import PRODUCT, REVIEW, RIG, RUN, SETUP, SETUP_PRODUCT
 from samovar.archive.shelf import product_of, rig_of
-
-
-def slug_of(name: str) -> str:
-    """A name as files and calls carry it: `voice-booth-playout-pc`."""
-    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "review"
+from samovar.core.entered import checked, free_stem, visible
+from samovar.core.framed import ReviewFrame, SetupFrame
 
 
 class ReviewStore(ClaimStore):
     """The reviews of one archive, their setups and claims."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, problems: Problems) -> None:
         super().__init__(engine)
+        self._problems = problems
         self._review = KeptTable(engine, REVIEW, "review")
         self._setup = KeptTable(engine, SETUP, "setup of this review", "review_id")
 
@@ -42,26 +40,48 @@ class ReviewStore(ClaimStore):
         verdict: str = "",
     ) -> int:
         """Enter a review; the answer is its key. Raises NameTaken."""
-        return self._review.add(
-            slug=slug_of(name), name=name, question=question, loads=list(loads), passes_wanted=passes_wanted,
-            noise_limit_dba=noise_limit_dba, margin_k=margin_k, margin_share=margin_share,
-            courses=dict(courses or {}), verdict=verdict,
+        frame = entered(
+            ReviewFrame,
+            {
+                "name": name, "question": question, "verdict": verdict, "loads": list(loads), "courses": dict(courses or {}),
+                "passes_wanted": passes_wanted, "margin_k": margin_k, "margin_share": margin_share,
+                "noise_limit_dba": noise_limit_dba,
+            },
         )  # fmt: skip
+        with self._engine.begin() as connection:
+            self._refuse_name(connection, frame.name, None)
+            return self._review.add_in(
+                connection, slug=_free_slug(connection, frame.name, None), **_review_values(frame)
+            )
 
     def save_review(self, review: Review) -> None:
         """Keep a review's own values as they now are; its setups are kept by `save_setup`. Raises NameTaken."""
-        self._review.change(
-            review.id, slug=slug_of(review.name), name=review.name, question=review.question,
-            verdict=review.verdict, margin_k=review.margin_k, margin_share=review.margin_share,
-            noise_limit_dba=review.noise_limit_dba, passes_wanted=review.passes_wanted,
-            loads=list(review.loads), courses=dict(review.courses),
+        frame = entered(
+            ReviewFrame,
+            {
+                "name": review.name, "question": review.question, "verdict": review.verdict, "loads": list(review.loads),
+                "courses": {k: v for k, v in review.courses.items() if k in review.loads},
+                "passes_wanted": review.passes_wanted, "margin_k": review.margin_k, "margin_share": review.margin_share,
+                "noise_limit_dba": review.noise_limit_dba,
+            },
         )  # fmt: skip
+        with self._engine.begin() as connection:
+            self._refuse_name(connection, frame.name, review.id)
+            slug = _free_slug(connection, frame.name, review.id)
+            connection.execute(
+                update(REVIEW).where(REVIEW.c.id == review.id).values(slug=slug, **_review_values(frame))
+            )
+
+    def _refuse_name(self, connection: Connection, name: str, but: int | None) -> None:
+        if self._review.has(name, None, connection, but):
+            raise NameTaken(f"{name}: another review has this name; choose another")
 
     def set_review_state(self, review_id: int, state: str) -> None:
         """Put a review out of sight, delete it, or bring it back; its runs stay as they are."""
         name = self._review.set_state(review_id, state)
         with self._engine.begin() as connection:
-            connection.execute(update(REVIEW).where(REVIEW.c.id == review_id).values(slug=slug_of(name)))
+            slug = _free_slug(connection, name, review_id)
+            connection.execute(update(REVIEW).where(REVIEW.c.id == review_id).values(slug=slug))
 
     def free_review_name(self, name: str) -> str:
         """The name, or `name (2)` where it is taken."""
@@ -78,6 +98,7 @@ class ReviewStore(ClaimStore):
         changes: Mapping[str, Any] | None = None,
     ) -> int:
         """Enter a setup behind those the review has; the answer is its key. Raises NameTaken."""
+        frame = _setup_frame(name, changes or {}, reference)
         with self._engine.begin() as connection:
             position = connection.execute(
                 select(func.coalesce(func.max(SETUP.c.position), -1)).where(SETUP.c.review_id == review_id)
@@ -85,17 +106,18 @@ class ReviewStore(ClaimStore):
             if reference:
                 self._no_reference(connection, review_id)
             key = self._setup.add_in(
-                connection, review_id=review_id, rig_id=rig_id, name=name, position=position + 1,
-                reference=int(reference), changes=dict(changes or {}),
+                connection, review_id=review_id, rig_id=rig_id, name=frame.name, position=position + 1,
+                reference=int(reference), changes=frame.changes,
             )  # fmt: skip
             self._fit(connection, key, product_ids)
         return key
 
     def save_setup(self, setup: Setup) -> None:
         """Keep a setup as it now is. Raises NameTaken."""
+        frame = _setup_frame(setup.name, setup.changes, setup.reference)
         self._setup.change(
-            setup.id, name=setup.name, rig_id=setup.rig.id if setup.rig else None, position=setup.position,
-            changes=setup.changes,
+            setup.id, name=frame.name, rig_id=setup.rig.id if setup.rig else None, position=setup.position,
+            changes=frame.changes,
         )  # fmt: skip
         with self._engine.begin() as connection:
             if setup.reference:
@@ -124,16 +146,18 @@ class ReviewStore(ClaimStore):
         with self._engine.connect() as connection:
             query = select(REVIEW).where(REVIEW.c.state == state).order_by(REVIEW.c.id)
             reviews = connection.execute(query).all()
-            rigs = {r.id: rig_of(r) for r in connection.execute(select(RIG))}
-            products = {r.id: product_of(r) for r in connection.execute(select(PRODUCT))}
+            readable = self._problems.readable
+            rigs = {r.id: r for r in readable("rig", connection.execute(select(RIG)), rig_of)}
+            products = {p.id: p for p in readable("product", connection.execute(select(PRODUCT)), product_of)}
             fitted: dict[int, list[Product]] = {}
             for row in connection.execute(select(SETUP_PRODUCT).order_by(SETUP_PRODUCT.c.id)):
-                fitted.setdefault(row.setup_id, []).append(products[row.product_id])
+                if row.product_id in products:
+                    fitted.setdefault(row.setup_id, []).append(products[row.product_id])
             setups: dict[int, list[Setup]] = {}
             rows = select(SETUP).where(SETUP.c.state != DELETED).order_by(SETUP.c.position, SETUP.c.id)
-            for row in connection.execute(rows):
-                setups.setdefault(row.review_id, []).append(_setup_of(row, rigs, fitted))
-        return [_review_of(r, setups.get(r.id, [])) for r in reviews]
+            for setup in readable("setup", connection.execute(rows), lambda r: _setup_of(r, rigs, fitted)):
+                setups.setdefault(setup.review_id, []).append(setup)
+        return readable("review", reviews, lambda r: _review_of(r, setups.get(r.id, [])))
 
     def review(self, name: str | int) -> Review | None:
         """The review of this key, slug or name, archived ones too; None where there is none."""
@@ -155,15 +179,43 @@ class ReviewStore(ClaimStore):
             return {row[0]: row[1] for row in connection.execute(query) if row[0] is not None}
 
 
+def _free_slug(connection: Connection, name: str, but: int | None) -> str:
+    """A short name for calls and files, made apart from the name: two reviews' may read alike there."""
+    query = select(REVIEW.c.slug).where(REVIEW.c.id != (but or -1))
+    return free_stem(name, set(connection.execute(query).scalars()), "review")
+
+
+def _review_values(frame: ReviewFrame) -> dict[str, Any]:
+    return {
+        "name": frame.name, "question": frame.question, "verdict": frame.verdict, "margin_k": frame.margin_k,
+        "margin_share": frame.margin_share, "noise_limit_dba": frame.noise_limit_dba,
+        "passes_wanted": frame.passes_wanted, "loads": list(frame.loads), "courses": frame.courses,
+    }  # fmt: skip
+
+
+def _setup_frame(name: str, changes: Mapping[str, Any], reference: bool) -> SetupFrame:
+    return entered(SetupFrame, {"name": name, "changes": dict(changes), "reference": reference})
+
+
 def _setup_of(row: Any, rigs: Mapping[int, Rig], fitted: Mapping[int, list[Product]]) -> Setup:
+    frame = checked(SetupFrame, {"name": row_name(row), "changes": row.changes or {}})
     return Setup(
-        row.id, row.review_id, row.name, bool(row.reference), row.position, dict(row.changes or {}),
+        row.id, row.review_id, visible(row.name), bool(row.reference), row.position, frame.changes,
         tuple(fitted.get(row.id, ())), rigs.get(row.rig_id), row.state,
     )  # fmt: skip
 
 
 def _review_of(row: Any, setups: Sequence[Setup]) -> Review:
+    frame = checked(
+        ReviewFrame,
+        {
+            "name": row_name(row), "question": row.question, "verdict": row.verdict, "loads": row.loads or (),
+            "courses": {k: v for k, v in (row.courses or {}).items() if k in (row.loads or ())},
+            "passes_wanted": row.passes_wanted, "margin_k": row.margin_k, "margin_share": row.margin_share,
+            "noise_limit_dba": row.noise_limit_dba,
+        },
+    )  # fmt: skip
     return Review(
-        row.id, row.slug, row.name, row.question, row.verdict, row.margin_k, row.margin_share,
-        row.noise_limit_dba, row.passes_wanted, tuple(row.loads), tuple(setups), dict(row.courses or {}), row.state,
+        row.id, row.slug, visible(row.name), frame.question, frame.verdict, frame.margin_k, frame.margin_share,
+        frame.noise_limit_dba, frame.passes_wanted, frame.loads, tuple(setups), frame.courses, row.state,
     )  # fmt: skip

@@ -8,15 +8,20 @@ from typing import Any
 import numpy as np
 from sqlalchemy import Connection, insert, select, update
 
+from samovar.archive.problems import Problems
 from samovar.archive.records import Run
 from samovar.archive.samples import pack_series, unpack_blocks, unpack_series
 from samovar.archive.schema import CHANNEL, CHUNK, RUN, SERIES
-from samovar.core.facts_plain import facts_from_plain
+from samovar.core.entered import checked
+from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 
 
-def run_of(row: Any) -> Run:
-    """A row of the run table as a record."""
+def run_of(row: Any, problems: Problems) -> Run:
+    """A row of the run table as a record; facts that cannot be read are named, and cost only themselves."""
+    facts = problems.readable(
+        f"facts of r{row['id']:04d}:", [row], lambda r: checked(Facts, r["facts"] or {})
+    )
     return Run(
         row["id"],
         row["review_id"],
@@ -30,7 +35,7 @@ def run_of(row: Any) -> Run:
         row["interval_s"],
         row["channels"],
         row["samples"],
-        facts_from_plain(row["facts"]),
+        facts[0] if facts else Facts(),
         row["left_out"],
         bool((row["course"] or {}).get("unguarded")),
     )

@@ -11,6 +11,7 @@ from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 from sqlalchemy.exc import OperationalError
 
 from samovar.archive.annotations import Annotations
+from samovar.archive.problems import Problems
 from samovar.archive.records import HandReading, Run
 from samovar.archive.run_rows import (
     channels_of,
@@ -23,9 +24,9 @@ from samovar.archive.run_rows import (
 )
 from samovar.archive.schema import CHUNK, FINDING, HAND_READING, MARK, RUN
 from samovar.archive.writer import RunWriter, words_for
+from samovar.core.entered import plain
 from samovar.core.exclusions import without
 from samovar.core.facts import Facts
-from samovar.core.facts_plain import facts_to_plain
 from samovar.core.held import HELD_SHARE
 from samovar.core.quantity import Channel
 from samovar.core.reading import METHOD_VERSION, Reading, read
@@ -59,8 +60,9 @@ def _alive(owner: dict[str, Any] | None) -> bool:
 class RunStore:
     """The runs of one archive; `annotations` is what a person has said of them."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, problems: Problems) -> None:
         self._engine = engine
+        self._problems = problems
         self.annotations = Annotations(engine)
 
     def begin(
@@ -91,7 +93,7 @@ class RunStore:
                     state="recording",
                     started=started,
                     channels=len(channels),
-                    facts=facts_to_plain(facts or Facts()),
+                    facts=plain(facts or Facts()),
                     course=course,
                     owner=_owner(),
                 )
@@ -173,7 +175,8 @@ class RunStore:
                 query = query.where(column == wanted)
         query = query.order_by(RUN.c.id) if newest is None else query.order_by(RUN.c.id.desc()).limit(newest)
         with self._engine.connect() as connection:
-            return [run_of(row) for row in connection.execute(query).mappings()]
+            rows = connection.execute(query).mappings().all()
+        return [run_of(row, self._problems) for row in rows]
 
     def run(self, name: str | int) -> Run | None:
         """The run of this number or name (`r0007`); None where there is none."""
@@ -182,7 +185,7 @@ class RunStore:
             return None
         with self._engine.connect() as connection:
             row = connection.execute(select(RUN).where(RUN.c.id == int(text))).mappings().first()
-        return None if row is None else run_of(row)
+        return None if row is None else run_of(row, self._problems)
 
     def judgements(self) -> dict[int, str | None]:
         """The judgement of every run that has been read, by number."""

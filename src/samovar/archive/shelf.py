@@ -9,38 +9,63 @@ from typing import Any
 from sqlalchemy import Engine, delete, insert, select
 
 from samovar.archive.database import ArchiveError
-from samovar.archive.kept import ARCHIVED, DELETED, KEPT, KeptTable
+from samovar.archive.kept import ARCHIVED, DELETED, KEPT, KeptTable, entered, row_name
+from samovar.archive.problems import Problems
 from samovar.archive.schema import PRODUCT, RATE, RIG, SETUP, SETUP_PRODUCT
+from samovar.core.entered import checked, plain, visible
 from samovar.core.facts import Facts
-from samovar.core.facts_plain import facts_from_plain, facts_to_plain
+from samovar.core.framed import ProductFrame, RigFrame
 from samovar.core.money import Rate
 from samovar.core.product import Note, Price, Product
-from samovar.core.rig import Rig
+from samovar.core.rig import Rig, split_values
 
 
 def product_of(row: Any) -> Product:
-    """A row of the product table as a record."""
-    return Product(
-        row.id, row.name, row.kind, dict(row.specification or {}),
-        tuple(_of(Price, p) for p in row.prices or ()), tuple(_of(Note, n) for n in row.notes or ()), row.state,
+    """A row of the product table as a record. Raises Unreadable."""
+    frame = checked(
+        ProductFrame,
+        {
+            "name": row_name(row), "kind": row.kind, "specification": row.specification or {},
+            "prices": row.prices or (), "notes": row.notes or (),
+        },
     )  # fmt: skip
-
-
-def rig_of(row: Any) -> Rig:
-    """A row of the rig table as a record."""
-    return Rig(
-        row.id,
-        row.name,
-        facts_from_plain(row.facts),
-        dict(row.details or {}),
-        dict(row.sensors or {}),
-        row.state,
+    return Product(
+        row.id, visible(row.name), frame.kind, frame.specification, frame.prices, frame.notes, row.state
     )
 
 
-def _of(kind: type, plain: Mapping[str, Any]) -> Any:
-    known = kind.__dataclass_fields__  # type: ignore[attr-defined]
-    return kind(**{k: v for k, v in plain.items() if k in known})
+def rig_of(row: Any) -> Rig:
+    """A row of the rig table as a record. Raises Unreadable."""
+    facts = checked(Facts, row.facts or {})
+    frame = checked(
+        RigFrame, {"name": row_name(row), "values": row.details or {}, "sensors": row.sensors or {}}
+    )
+    return Rig(row.id, visible(row.name), facts, split_values(frame.values)[1], frame.sensors, row.state)
+
+
+def _product_values(
+    name: str, kind: str, specification: Mapping[str, Any], prices: Sequence[Price], notes: Sequence[Note]
+) -> dict[str, Any]:
+    raw = {
+        "name": name, "kind": kind, "specification": dict(specification),
+        "prices": [asdict(p) for p in prices], "notes": [asdict(n) for n in notes],
+    }  # fmt: skip
+    frame = entered(ProductFrame, raw)
+    return {
+        "name": frame.name,
+        "kind": frame.kind,
+        "specification": frame.specification,
+        "prices": [asdict(p) for p in frame.prices],
+        "notes": [asdict(n) for n in frame.notes],
+    }
+
+
+def _rig_values(
+    name: str, facts: Facts, details: Mapping[str, Any], sensors: Mapping[str, str]
+) -> dict[str, Any]:
+    known = entered(Facts, plain(facts))
+    frame = entered(RigFrame, {"name": name, "values": dict(details), "sensors": dict(sensors)})
+    return {"name": frame.name, "facts": plain(known), "details": frame.values, "sensors": frame.sensors}
 
 
 class InUse(ArchiveError):
@@ -50,8 +75,9 @@ class InUse(ArchiveError):
 class ShelfStore:
     """The products, rigs and rates of one archive."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, problems: Problems) -> None:
         self._engine = engine
+        self._problems = problems
         self._product = KeptTable(engine, PRODUCT, "product")
         self._rig = KeptTable(engine, RIG, "rig")
 
@@ -59,30 +85,29 @@ class ShelfStore:
         """The products in this state, by name."""
         with self._engine.connect() as connection:
             query = select(PRODUCT).where(PRODUCT.c.state == state).order_by(PRODUCT.c.name)
-            return [product_of(r) for r in connection.execute(query)]
+            return self._problems.readable("product", connection.execute(query), product_of)
 
     def product(self, key: int) -> Product | None:
         """The product of this key."""
         with self._engine.connect() as connection:
             row = connection.execute(select(PRODUCT).where(PRODUCT.c.id == key)).first()
-        return product_of(row) if row else None
+        return next(iter(self._problems.readable("product", [row] if row else [], product_of)), None)
 
     def add_product(
         self, name: str, kind: str, specification: Mapping[str, Any] | None = None, prices: Sequence[Price] = (),
         notes: Sequence[Note] = (),
     ) -> int:  # fmt: skip
         """Enter a product; the answer is its key. Raises NameTaken."""
-        return self._product.add(
-            name=name, kind=kind, specification=dict(specification or {}),
-            prices=[asdict(p) for p in prices], notes=[asdict(n) for n in notes],
-        )  # fmt: skip
+        return self._product.add(**_product_values(name, kind, specification or {}, prices, notes))
 
     def save_product(self, product: Product) -> None:
         """Keep a product as it now is. Raises NameTaken."""
         self._product.change(
-            product.id, name=product.name, kind=product.kind, specification=product.specification,
-            prices=[asdict(p) for p in product.prices], notes=[asdict(n) for n in product.notes],
-        )  # fmt: skip
+            product.id,
+            **_product_values(
+                product.name, product.kind, product.specification, product.prices, product.notes
+            ),
+        )
 
     def duplicate_product(self, product: Product) -> int:
         """A second one with the same specification under a free name, without the first's prices and notes."""
@@ -104,16 +129,14 @@ class ShelfStore:
     def rigs(self, state: str = KEPT) -> list[Rig]:
         """The rigs in this state, by name."""
         with self._engine.connect() as connection:
-            return [
-                rig_of(r)
-                for r in connection.execute(select(RIG).where(RIG.c.state == state).order_by(RIG.c.name))
-            ]
+            rows = connection.execute(select(RIG).where(RIG.c.state == state).order_by(RIG.c.name))
+            return self._problems.readable("rig", rows, rig_of)
 
     def rig(self, key: int) -> Rig | None:
         """The rig of this key."""
         with self._engine.connect() as connection:
             row = connection.execute(select(RIG).where(RIG.c.id == key)).first()
-        return rig_of(row) if row else None
+        return next(iter(self._problems.readable("rig", [row] if row else [], rig_of)), None)
 
     def add_rig(
         self,
@@ -123,15 +146,11 @@ class ShelfStore:
         sensors: Mapping[str, str] | None = None,
     ) -> int:
         """Enter a rig; the answer is its key. Raises NameTaken."""
-        return self._rig.add(
-            name=name, facts=facts_to_plain(facts), details=dict(details or {}), sensors=dict(sensors or {})
-        )
+        return self._rig.add(**_rig_values(name, facts, details or {}, sensors or {}))
 
     def save_rig(self, rig: Rig) -> None:
         """Keep a rig as it now is. Raises NameTaken."""
-        self._rig.change(
-            rig.id, name=rig.name, facts=facts_to_plain(rig.facts), details=rig.details, sensors=rig.sensors
-        )
+        self._rig.change(rig.id, **_rig_values(rig.name, rig.facts, rig.details, rig.sensors))
 
     def duplicate_rig(self, rig: Rig) -> int:
         """A second one like it under a free name."""
@@ -156,12 +175,20 @@ class ShelfStore:
         """Every exchange rate with its key, the newest first."""
         with self._engine.connect() as connection:
             rows = connection.execute(select(RATE).order_by(RATE.c.day.desc(), RATE.c.id.desc()))
-            return [(r.id, Rate(r.currency, r.into, r.value, r.day)) for r in rows]
+            return self._problems.readable(
+                "rate",
+                rows,
+                lambda r: (
+                    r.id,
+                    checked(Rate, {"currency": r.currency, "into": r.into, "value": r.value, "day": r.day}),
+                ),
+            )
 
     def add_rate(self, rate: Rate) -> int:
         """Keep a rate; the answer is its key."""
+        values = asdict(entered(Rate, asdict(rate)))
         with self._engine.begin() as connection:
-            key = connection.execute(insert(RATE).values(**asdict(rate))).inserted_primary_key
+            key = connection.execute(insert(RATE).values(**values)).inserted_primary_key
         assert key is not None
         return int(key[0])
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, fields
 from typing import Any
 
 from samovar.core.die import is_stop_temperature, stop_range
+from samovar.core.entered import values_of
 from samovar.core.fields import Field
 from samovar.core.units import Unreadable, parse, shown
 
@@ -121,6 +122,9 @@ COURSE_FIELDS: tuple[Field, ...] = (
 """What can be set of a course that is kept under a name; what is left empty is as usual."""
 
 
+_RULES = values_of(COURSE_FIELDS)
+
+
 def step_words(step: CourseStep) -> str:
     """A step as people read and type it: `heavy work fans 60 % for 10:00`."""
     parts = [step.load] if step.load else []
@@ -205,6 +209,11 @@ def read_course(values: Mapping[str, Any]) -> dict[str, Any]:
         raise Unreadable("idle at least is longer than idle at most; make it shorter")
     if values.get("limits"):
         body["limits"] = [f"{name} {limit:g}" for name, limit in read_limits(values["limits"]).items()]
+    if values.get("stop_above_c") is not None and not is_stop_temperature(values["stop_above_c"]):
+        raise Unreadable(f"guard stops over: a stop temperature lies {stop_range()}; write one such as 95")
+    for key, field in ((f.key, f) for f in COURSE_FIELDS if f.of in ("time", "number", "difference")):
+        if body.get(key, 0.0) < 0.0:
+            raise Unreadable(f"{field.label}: {body[key]:g} is less than nothing; correct it")
     if values.get("rise_k_per_s") is not None and values["rise_k_per_s"] <= 0:
         raise Unreadable("a rise is more than nothing; write 3 or leave it empty")
     if values.get("steps"):
@@ -216,6 +225,16 @@ def read_course(values: Mapping[str, Any]) -> dict[str, Any]:
             raise Unreadable("at most nine marks can be prepared, one for each digit; leave some out")
         body["marks"] = [" ".join(str(t).split())[:60] for t in values["marks"]]
     return body
+
+
+def checked_course(raw: Mapping[str, Any]) -> dict[str, Any]:
+    """A course's body out of a document or an archive, every value checked. Raises Unreadable."""
+    try:
+        return read_course(_RULES(raw))
+    except Unreadable:
+        raise
+    except ValueError as problem:
+        raise Unreadable(str(problem)) from problem
 
 
 def spec_of(

@@ -5,10 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import isfinite
 from typing import Any
 
 from samovar.core.units import DIMENSIONS, Unreadable, exact, parse, shown
 
+NUMBER_MOST, COUNT_MOST, WORDS_MOST = 1e12, 999_999_999, 200
+"""Bounds of what has none of its own: for slips of the keyboard, and for documents made to do harm."""
 YES = ("yes", "y", "true", "on", "1")
 NO = ("no", "n", "false", "off", "0")
 
@@ -70,7 +73,10 @@ def read_field(field: Field, typed: str) -> Any:
     if field.of == "number":
         if not re.fullmatch(r"[+-]?(\d+([.,]\d+)?|[.,]\d+)(e[+-]?\d{1,2})?", text, re.I):
             raise Unreadable(f"{text!r} is no number; write {field.hint}")
-        return float(text.replace(",", "."))
+        number = float(text.replace(",", "."))
+        if abs(number) > NUMBER_MOST:
+            raise Unreadable(f"{text!r} is too large; write {field.hint}")
+        return number
     if field.of == "choice":
         return _choice(text, field)
     if field.of == "yes-no":
@@ -144,20 +150,34 @@ def check_value(field: Field, value: Any) -> Any:
             return value
     elif isinstance(value, str):
         return read_field(field, value)
-    elif isinstance(value, int | float):
+    elif isinstance(value, int | float) and isfinite(value):
         if field.of in DIMENSIONS:
             dimension = DIMENSIONS[field.of]
             if dimension.least <= value <= dimension.most:
                 return float(value)
-        elif field.of == "number" or (field.of == "count" and value == int(value) >= 0):
-            return int(value) if field.of == "count" else float(value)
+        elif field.of == "number" and abs(value) <= NUMBER_MOST:
+            return float(value)
+        elif field.of == "count" and COUNT_MOST >= value == int(value) >= 0:
+            return int(value)
     elif isinstance(value, list | tuple):
-        if field.of == "words":
-            return [str(v) for v in value]
-        if field.of == "range" and len(value) == 2 and all(isinstance(v, int | float) for v in value):
+        if field.of == "words" and all(isinstance(v, str) for v in value) and len(value) <= WORDS_MOST:
+            return list(value)
+        if (
+            field.of == "range"
+            and len(value) == 2
+            and all(_is_speed(v) for v in value)
+            and value[0] <= value[1]
+        ):
             return [float(v) for v in value]
     unit = DIMENSIONS[field.of].shown if field.of in DIMENSIONS else field.of
     raise Unreadable(f"{value!r} is no {field.label} in {unit}; write {field.hint or 'text'}")
+
+
+def _is_speed(value: Any) -> bool:
+    speed = DIMENSIONS["speed"]
+    return (
+        isinstance(value, int | float) and not isinstance(value, bool) and speed.least <= value <= speed.most
+    )
 
 
 def known(fields: tuple[Field, ...], values: Mapping[str, Any]) -> list[tuple[Field, Any]]:

@@ -5,95 +5,23 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Annotated
 
+from samovar.core.currencies import CURRENCIES, DAY, DECIMALS, Currency, Day
+from samovar.core.entered import between, strict
 from samovar.core.product import PRICE_KINDS, Price
 from samovar.core.units import Unreadable
 
-CURRENCIES = frozenset(
-    [
-        "AED",
-        "ARS",
-        "AUD",
-        "BGN",
-        "BHD",
-        "BRL",
-        "CAD",
-        "CHF",
-        "CLP",
-        "CNY",
-        "COP",
-        "CZK",
-        "DKK",
-        "EGP",
-        "EUR",
-        "GBP",
-        "GEL",
-        "HKD",
-        "HUF",
-        "IDR",
-        "ILS",
-        "INR",
-        "ISK",
-        "JOD",
-        "JPY",
-        "KES",
-        "KRW",
-        "KWD",
-        "KZT",
-        "MAD",
-        "MXN",
-        "MYR",
-        "NGN",
-        "NOK",
-        "NZD",
-        "OMR",
-        "PEN",
-        "PHP",
-        "PKR",
-        "PLN",
-        "QAR",
-        "RON",
-        "RSD",
-        "SAR",
-        "SEK",
-        "SGD",
-        "THB",
-        "TND",
-        "TRY",
-        "TWD",
-        "UAH",
-        "USD",
-        "UYU",
-        "VND",
-        "ZAR",
-    ]
-)
-"""ISO 4217 codes of currencies in which such goods are sold."""
-_DECIMALS = {
-    "JPY": 0,
-    "KRW": 0,
-    "VND": 0,
-    "CLP": 0,
-    "ISK": 0,
-    "IDR": 0,
-    "HUF": 0,
-    "KWD": 3,
-    "BHD": 3,
-    "OMR": 3,
-    "TND": 3,
-    "JOD": 3,
-}
-DAY = re.compile(r"\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])")
 
-
+@strict
 @dataclass(frozen=True, slots=True)
 class Rate:
     """One unit of `currency` was worth `value` units of `into` on `day`."""
 
-    currency: str
-    into: str
-    value: float
-    day: str
+    currency: Currency
+    into: Currency
+    value: Annotated[float, between(1e-9, 1e9)]
+    day: Day
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +43,7 @@ def currency_of(text: str) -> str:
 
 def amount_text(amount: float, currency: str) -> str:
     """An amount with its currency, in the decimals that currency has."""
-    return f"{amount:.{_DECIMALS.get(currency, 2)}f} {currency}"
+    return f"{amount:.{DECIMALS.get(currency, 2)}f} {currency}"
 
 
 def read_price(text: str, today: str) -> Price:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Annotated, Any
 
+from samovar.core.currencies import Currency, Day
+from samovar.core.entered import Line, Truth, Words, between, one_of, strict
 from samovar.core.fields import Field
 
 _SIZE, _RATED, _FAN, _SOUND, _BUILD = "size", "rated", "fans", "noise", "made of"
@@ -111,27 +113,29 @@ PRICE_KINDS = ("list", "street", "sale")
 NOTE_KINDS = ("rating", "in the box", "fault on arrival", "quirk", "photograph", "note")
 
 
+@strict
 @dataclass(frozen=True, slots=True)
 class Price:
     """What it cost, where and when. `tax_share` is the tax's rate where `taxed` (0.19), None where not known."""
 
-    amount: float
-    currency: str
-    day: str
-    kind: str = "street"
-    taxed: bool = True
-    tax_share: float | None = None
-    shop: str = ""
+    amount: Annotated[float, between(0.0, 1e9)]
+    currency: Currency
+    day: Day
+    kind: Annotated[str, one_of(PRICE_KINDS, "kind of price")] = "street"
+    taxed: Truth = True
+    tax_share: Annotated[float, between(0.0, 1.0)] | None = None
+    shop: Line = ""
 
 
+@strict
 @dataclass(frozen=True, slots=True)
 class Note:
     """Something found while handling it; `rating` out of ten for the kind of that name. A photograph's
     `text` is its file's name."""
 
-    kind: str
-    text: str
-    rating: float | None = None
+    kind: Annotated[str, one_of(NOTE_KINDS, "kind of note")]
+    text: Words
+    rating: Annotated[float, between(0.0, 10.0)] | None = None
 
 
 @dataclass(frozen=True, slots=True)

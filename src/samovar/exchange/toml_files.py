@@ -4,88 +4,77 @@ from __future__ import annotations
 
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
-
+from samovar.core.entered import Line, Truth, between, checked, one_of, strict
 from samovar.core.exclusions import Exclusion
-from samovar.core.facts import Facts
-from samovar.core.facts_plain import facts_from_plain
+from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts, RoomFacts
 from samovar.core.quantity import ROLES
 from samovar.core.recording import Mark
+from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
 
+T = TypeVar("T")
 
-class _Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=False)
-
-
-class _Cpu(_Strict):
-    name: str | None = None
-    cores: int | None = Field(default=None, gt=0)
-    temperature_limit_c: float | None = Field(default=None, gt=0, lt=200)
-    base_clock_mhz: float | None = Field(default=None, gt=0)
-    boost_clock_mhz: float | None = Field(default=None, gt=0)
-    sustained_power_w: float | None = Field(default=None, gt=0)
-    burst_power_w: float | None = Field(default=None, gt=0)
-    burst_time_s: float | None = Field(default=None, ge=0)
+Moment = Annotated[float, between(-1e9, 1e9, "s")]
 
 
-class _Gpu(_Strict):
-    temperature_limit_c: float | None = Field(default=None, gt=0, lt=200)
+@strict
+@dataclass(frozen=True)
+class _MarkLine:
+    at_s: Moment
+    text: Line
 
 
-class _Room(_Strict):
-    temperature_c: float | None = Field(default=None, gt=-40, lt=80)
-    standard_uncertainty_k: float = Field(default=0.15, ge=0)
+@strict
+@dataclass(frozen=True)
+class _LeftOut:
+    start_s: Moment
+    end_s: Moment
+    reason: Line
 
 
-class _Mark(_Strict):
-    at_s: float
-    text: str
+@strict
+@dataclass(frozen=True)
+class _Run:
+    stopped_early: Truth | None = None
+    marks: tuple[_MarkLine, ...] = ()
+    roles: dict[str, Annotated[str, one_of(ROLES, "role")]] = field(default_factory=dict)
+    window_s: tuple[Moment, Moment] | None = None
+    left_out: tuple[_LeftOut, ...] = ()
 
 
-class _LeftOut(_Strict):
-    start_s: float
-    end_s: float
-    reason: str
+@strict
+@dataclass(frozen=True)
+class _FactsFile:
+    cpu: ProcessorFacts = field(default_factory=ProcessorFacts)
+    gpu: GraphicsFacts = field(default_factory=GraphicsFacts)
+    room: RoomFacts = field(default_factory=RoomFacts)
+    run: _Run = field(default_factory=_Run)
 
 
-class _Run(_Strict):
-    stopped_early: bool | None = None
-    marks: list[_Mark] = []
-    roles: dict[str, str] = {}
-    window_s: tuple[float, float] | None = None
-    left_out: list[_LeftOut] = []
+@strict
+@dataclass(frozen=True)
+class _MapEntry:
+    quantity: Line | None = None
+    unit: Line | None = None
+    role: Line | None = None
+    domain: Line | None = None
 
 
-class _FactsFile(_Strict):
-    cpu: _Cpu = _Cpu()
-    gpu: _Gpu = _Gpu()
-    room: _Room = _Room()
-    run: _Run = _Run()
+@strict
+@dataclass(frozen=True)
+class _MapFile:
+    time: Line | None = None
+    channels: dict[str, _MapEntry] = field(default_factory=dict)
 
 
-class _MapEntry(_Strict):
-    quantity: str | None = None
-    unit: str | None = None
-    role: str | None = None
-    domain: str | None = None
-
-
-class _MapFile(_Strict):
-    time: str | None = None
-    channels: dict[str, _MapEntry] = {}
-
-
-def _load(path: Path, model: type[BaseModel]) -> dict[str, Any]:
+def _load(path: Path, kind: type[T]) -> T:
     try:
-        return model.model_validate(read_toml(path)).model_dump()
-    except ValidationError as problem:
-        first = problem.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        raise InputError(f"{path}: {where}: {first['msg'].lower()}; correct that key") from problem
+        return checked(kind, read_toml(path))
+    except Unreadable as problem:
+        raise InputError(f"{path}: {problem}") from problem
 
 
 @dataclass(frozen=True)
@@ -106,22 +95,17 @@ def read_facts(path: Path) -> tuple[Facts, RunNotes]:
     Raises:
         InputError: no such file, no TOML, an unknown key or a value out of bounds.
     """
-    plain = _load(path, _FactsFile)
-    run = plain.pop("run")
-    marks = tuple(Mark(m["at_s"], m["text"]) for m in run["marks"])
-    for name, role in run["roles"].items():
-        if role not in ROLES:
-            raise InputError(
-                f"{path}: run.roles.{name}: {role!r} is no role; write one of {', '.join(ROLES)}"
-            )
-    left_out = tuple(Exclusion(**one) for one in run["left_out"])
-    notes = RunNotes(run["stopped_early"], marks, run["roles"], run["window_s"], left_out)
-    return facts_from_plain(plain), notes
+    found = _load(path, _FactsFile)
+    run = found.run
+    marks = tuple(Mark(m.at_s, m.text) for m in run.marks)
+    left_out = tuple(Exclusion(one.start_s, one.end_s, one.reason) for one in run.left_out)
+    notes = RunNotes(run.stopped_early, marks, run.roles, run.window_s, left_out)
+    return Facts(found.cpu, found.gpu, found.room), notes
 
 
 def read_map(path: Path) -> dict[str, Any]:
     """A column map. Raises InputError as `read_facts` does."""
-    return _load(path, _MapFile)
+    return asdict(_load(path, _MapFile))
 
 
 def facts_text(facts: Facts, notes: RunNotes = RunNotes()) -> str:

@@ -14,9 +14,9 @@ from pathlib import Path
 
 from samovar.archive.archive import Archive
 from samovar.archive.review_data import ReviewData
-from samovar.archive.reviews import slug_of
 from samovar.core.compare import Rung, ladder
 from samovar.core.elevation import Elevation
+from samovar.core.entered import file_stem as slug_of
 from samovar.core.facts import Facts
 from samovar.core.measures import measure
 from samovar.core.overlay import Overlay, overlay

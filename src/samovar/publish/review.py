@@ -10,10 +10,10 @@ from samovar import __version__
 from samovar.archive.archive import Archive
 from samovar.archive.records import Review
 from samovar.archive.review_data import ReviewData, load_review
-from samovar.archive.reviews import slug_of
 from samovar.bench.course_spec import clock_text
 from samovar.core.compare import audit, joined, ladder
 from samovar.core.elevation import elevation
+from samovar.core.entered import file_stem as slug_of
 from samovar.core.judgement import MEANING
 from samovar.core.measures import MEASURES, measure
 from samovar.core.money import amount_text

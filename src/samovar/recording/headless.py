@@ -61,6 +61,13 @@ def check_call(
         raise InputError(f"{to}: an export is a .csv or a .parquet file; change the ending")
 
 
+def allow_commands(archive: Archive, names: Sequence[str]) -> None:
+    """Keep the leave to run these loads' commands, as they now read. Raises InputError: no such command."""
+    for name in names:
+        if archive.plans.allow(name) is None:
+            raise InputError(f"--allow {name}: there is no command of this name here; see samovar frame read")
+
+
 def course_for(load: str, threads: int | None, for_s: float | None, stop_above_c: float) -> CourseSpec:
     """The course of a call: a short load gets a short idle before and a short cool-down after it."""
     if for_s is None:

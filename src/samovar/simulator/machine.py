@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from samovar.bench.clock import wall_time
-from samovar.bench.loads.catalogue import KINDS, OwnLoad
+from samovar.bench.loads.catalogue import KINDS, OwnLoad, refuse_without_leave
 from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
 from samovar.bench.machine import DieWatch, die_watcher, kernel_sources
@@ -211,6 +211,7 @@ class SimulatedMachine:
         load = (own or {}).get(name)
         if load is None:
             raise LoadError(f"no load {name!r}; there are {', '.join([*LOADS, 'idle', *(own or {})])}")
+        refuse_without_leave(load, own or {})
         return self._own(load, threads, own or {})
 
     def _own(self, load: OwnLoad, threads: int | None, own: Mapping[str, OwnLoad]) -> SimulatedLoad:

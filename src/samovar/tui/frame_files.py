@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from samovar.archive.archive import Archive
-from samovar.archive.reviews import slug_of
-from samovar.bench.loads.catalogue import own_to_plain
+from samovar.archive.database import ArchiveError
+from samovar.bench.loads.catalogue import load_body
+from samovar.core.entered import file_stem
 from samovar.exchange.frame_toml import Frame, read_frame, write_frame
 from samovar.exchange.problems import InputError
 from samovar.framing import product_frame, review_frame, rig_frame, shelf_frame, take
@@ -17,7 +18,7 @@ from samovar.tui.sheets.choose import Choose
 
 async def _write(place: Place, frame: Frame, name: str) -> None:
     typed = await place.app.push_screen_wait(
-        Ask(f"Write {frame.words()} to which file?", f"{slug_of(name)}.toml")
+        Ask(f"Write {frame.words()} to which file?", f"{file_stem(name) or 'frame'}.toml")
     )
     if not typed:
         return
@@ -59,7 +60,7 @@ def _one(archive: Archive, view: str, key: int) -> tuple[str, Frame] | None:
         )
     if view == "loads":
         own = archive.plans.own_rows()
-        return next(((x.name, Frame(loads={x.name: own_to_plain(x)})) for k, x in own if k == key), None)
+        return next(((x.name, Frame(loads={x.name: load_body(x)})) for k, x in own if k == key), None)
     return None
 
 
@@ -78,8 +79,9 @@ async def take_in(place: Place) -> bool:
     if not typed:
         return False
     try:
-        said = take(place.session.archive, read_frame(Path(typed).expanduser()))
-    except InputError as problem:
+        path = Path(typed).expanduser()
+        said = take(place.session.archive, read_frame(path), path.name)
+    except (InputError, ArchiveError) as problem:
         place.notify(str(problem), severity="error", timeout=12)
         return False
     place.session.reload()

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
+import shlex
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
 from samovar.bench.loads.protocol import LoadError
+from samovar.core.entered import Check, Line, Name, between, checked, clean, one_of, plain, strict, visible
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,36 +42,54 @@ KINDS: dict[str, Kind] = {
 """The program's loads. `idle` makes no heat: its cell measures the machine at rest."""
 
 OWN_KINDS = ("ours", "command", "by hand", "several")
+COMMAND_MOST = 4000
+"""Characters of a command: what is longer belongs in a script, and cannot be read before it is agreed to."""
 
 
+@strict
 @dataclass(frozen=True, slots=True)
 class OwnLoad:
     """A load of the reviewer's own.
 
     `kind`: `ours` is one of the program's (`of`) at other threads, duty, seed; `command` any command, its score
     picked out of its output by `score_pattern` (the first group, or the whole match); `by hand` is started by a
-    person elsewhere; `several` runs its `parts` at once.
+    person elsewhere; `several` runs its `parts` at once. `origin` is the document it came with, empty where it was
+    written here; a command that came with one runs only once a person has `agreed` to it, to this very command.
     """
 
-    name: str
-    kind: str = "ours"
-    of: str = ""
-    threads: int | None = None
-    duty: float | None = None
-    seed: int = 0
-    command: str = ""
-    score_pattern: str = ""
-    score_unit: str = ""
-    parts: tuple[str, ...] = ()
-    note: str = ""
+    name: Name
+    kind: Annotated[str, one_of(OWN_KINDS, "kind of load")] = "ours"
+    of: Line = ""
+    threads: Annotated[int, between(1, 4096)] | None = None
+    duty: Annotated[float, between(0.0, 1.0)] | None = None
+    seed: Annotated[int, between(0, 2**31)] = 0
+    command: Annotated[str, Check(clean(COMMAND_MOST, lines=True))] = ""
+    score_pattern: Line = ""
+    score_unit: Annotated[str, Check(clean(10))] = ""
+    parts: tuple[Name, ...] = ()
+    note: Line = ""
+    origin: Line = ""
+    agreed: Line = ""
+
+    @property
+    def command_mark(self) -> str:
+        """What an agreement is to: this command, to the letter."""
+        return hashlib.sha256(self.command.encode()).hexdigest()
+
+    @property
+    def waits_for_leave(self) -> bool:
+        """Whether a person has still to see and allow its command."""
+        return self.kind == "command" and bool(self.origin) and self.agreed != self.command_mark
 
     @property
     def words(self) -> str:
         """A line on what it is."""
+        if self.kind == "command":
+            # What it runs is always shown, whatever its note says.
+            origin = f" (came with {self.origin}, not allowed yet)" if self.waits_for_leave else ""
+            return f"{f'{self.note}; ' if self.note else ''}command: {visible(self.command)}{origin}"
         if self.note:
             return self.note
-        if self.kind == "command":
-            return f"command: {self.command}"
         if self.kind == "by hand":
             return "started by hand on the machine under test"
         if self.kind == "several":
@@ -121,21 +142,28 @@ def check_own(load: OwnLoad, others: Mapping[str, OwnLoad]) -> None:
                 )
 
 
-def own_to_plain(load: OwnLoad) -> dict[str, Any]:
-    """Only what is set; its name is kept beside it."""
-    from dataclasses import asdict
-
-    return {
-        k: (list(v) if isinstance(v, tuple) else v)
-        for k, v in asdict(load).items()
-        if k != "name" and v not in (None, "", (), 0)
-    }
+def load_body(load: OwnLoad) -> dict[str, Any]:
+    """A load as an archive keeps it, beside its name."""
+    return {k: v for k, v in plain(load).items() if k != "name" and v != 0}
 
 
-def own_from_plain(name: str, plain: Mapping[str, Any]) -> OwnLoad:
-    """A load again; unknown keys are left out, so that a newer archive's can still be read."""
-    known = OwnLoad.__dataclass_fields__
-    values: dict[str, Any] = {
-        k: (tuple(v) if isinstance(v, list) else v) for k, v in plain.items() if k in known and k != "name"
-    }
-    return OwnLoad(name, **values)
+def load_of(name: str, body: Mapping[str, Any]) -> OwnLoad:
+    """A load again. Raises Unreadable: the body is none of a load."""
+    return checked(OwnLoad, {**body, "name": name})
+
+
+def commands_of(load: OwnLoad, others: Mapping[str, OwnLoad]) -> list[OwnLoad]:
+    """The commands that starting a load would run: its own, or its parts'."""
+    if load.kind == "several":
+        return [one for part in load.parts if part in others for one in commands_of(others[part], {})]
+    return [load] if load.kind == "command" else []
+
+
+def refuse_without_leave(load: OwnLoad, others: Mapping[str, OwnLoad]) -> None:
+    """Refuse a load that would run a command nobody has agreed to. Raises LoadError, the whole command in it."""
+    for one in commands_of(load, others):
+        if one.waits_for_leave:
+            raise LoadError(
+                f"{one.name}: this command came with {one.origin}, and nobody has agreed to it yet: "
+                f"{visible(one.command)} — read it; if it may run here, say --allow {shlex.quote(one.name)}"
+            )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from samovar.bench.loads.catalogue import KINDS, OwnLoad
+from samovar.bench.loads.catalogue import KINDS, OwnLoad, refuse_without_leave
 from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.processor import ProcessorLoad
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError, stop_all
@@ -87,6 +87,7 @@ def make_load(name: str, threads: int | None, own: Mapping[str, OwnLoad]) -> Loa
     if name not in own:
         raise LoadError(f"no load {name!r}; there are {', '.join([*KINDS, *own])}")
     load = own[name]
+    refuse_without_leave(load, own)
     if load.kind == "command":
         return CommandLoad(name, load.command)
     if load.kind == "by hand":

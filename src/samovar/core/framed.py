@@ -1,0 +1,128 @@
+"""What is framed, without an archive: products, rigs, courses, loads and reviews, as documents and forms bring them and
+archives keep them. Each is checked by `core.entered.checked`; what one record alone cannot see (a rig that is nowhere)
+is asked of the whole where it is taken in.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Annotated, Any
+
+from samovar.core.claims import KINDS as CLAIM_KINDS
+from samovar.core.entered import (
+    LIST_MOST,
+    Check,
+    Line,
+    Name,
+    Truth,
+    Words,
+    between,
+    checked,
+    one_of,
+    plain,
+    strict,
+    values_of,
+)
+from samovar.core.facts import Facts
+from samovar.core.product import KINDS, Note, Price
+from samovar.core.quantity import ROLES
+from samovar.core.rig import RIG_FIELDS, split_values
+from samovar.core.setup_changes import CHANGES
+
+PASSES_MOST = 20
+"""More passes of one cell than anyone sits through."""
+
+
+@strict
+@dataclass(frozen=True)
+class ProductFrame:
+    """A product. Raises ValueError: a kind that is none, or a specification that its kind does not have."""
+
+    name: Name
+    kind: Annotated[str, one_of(tuple(KINDS), "kind of product")]
+    specification: dict[str, Any] = field(default_factory=dict)
+    prices: tuple[Price, ...] = ()
+    notes: tuple[Note, ...] = ()
+
+    def __post_init__(self) -> None:
+        if self.kind in KINDS:
+            object.__setattr__(self, "specification", values_of(KINDS[self.kind])(self.specification))
+
+
+@strict
+@dataclass(frozen=True)
+class RigFrame:
+    """A rig: `values` by the keys of RIG_FIELDS, `sensors` the confirmed role of each channel id. Raises ValueError:
+    values that are no facts of any chip."""
+
+    name: Name
+    values: Annotated[dict[str, Any], Check(values_of(RIG_FIELDS))] = field(default_factory=dict)
+    sensors: dict[Line, Annotated[str, one_of(ROLES, "role")]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        checked(Facts, plain(split_values(self.values)[0]))
+
+
+@strict
+@dataclass(frozen=True)
+class SetupFrame:
+    """A setup: its rig and products by name."""
+
+    name: Name
+    rig: Name | None = None
+    products: tuple[Name, ...] = ()
+    changes: Annotated[dict[str, Any], Check(values_of(CHANGES))] = field(default_factory=dict)
+    reference: Truth = False
+
+
+@strict
+@dataclass(frozen=True)
+class ClaimFrame:
+    """A claim of the verdict: its setups by name."""
+
+    kind: Annotated[str, one_of(tuple(CLAIM_KINDS), "kind of claim")]
+    setup: Name | None = None
+    other: Name | None = None
+    load: Line = ""
+    accepted: Words | None = None
+
+
+@strict
+@dataclass(frozen=True)
+class ReviewFrame:
+    """A review without its runs.
+
+    Raises ValueError: two setups of one name, two references, a claim about a setup that is not there, a course for a
+    load that is not the review's.
+    """
+
+    name: Name
+    question: Words = ""
+    verdict: Words = ""
+    loads: tuple[Name, ...] = ()
+    courses: dict[Name, Name] = field(default_factory=dict)
+    passes_wanted: Annotated[int, between(1, PASSES_MOST)] = 2
+    margin_k: Annotated[float, between(0.0, 100.0, "K")] = 1.0
+    margin_share: Annotated[float, between(0.0, 1.0)] = 0.02
+    noise_limit_dba: Annotated[float, between(0.0, 140.0, "dBA")] | None = None
+    setups: tuple[SetupFrame, ...] = ()
+    claims: tuple[ClaimFrame, ...] = ()
+
+    def __post_init__(self) -> None:
+        if max(len(self.setups), len(self.claims), len(self.loads)) > LIST_MOST:
+            raise ValueError(f"more than {LIST_MOST} setups, claims or loads; leave some out")
+        names = [s.name for s in self.setups]
+        double = next((n for n in names if names.count(n) > 1), None)
+        if double is not None:
+            raise ValueError(f"two setups have one name, {double!r}; rename one")
+        if sum(s.reference for s in self.setups) > 1:
+            raise ValueError("two setups are the reference; leave reference = true with one of them")
+        if len(set(self.loads)) < len(self.loads):
+            raise ValueError("a load is named twice; leave it out once")
+        for load in self.courses:
+            if load not in self.loads:
+                raise ValueError(f"courses: {load!r} is none of the review's loads; add it to loads")
+        for claim in self.claims:
+            for name in (claim.setup, claim.other):
+                if name is not None and name not in names:
+                    raise ValueError(f"a claim names the setup {name!r}, which is not there; correct it")
