@@ -64,7 +64,10 @@ def _said(problem: Exception) -> tuple[str, int]:
 
 
 def _fail(text: str, status: int) -> int:
-    print(f"samovar: {' '.join(text.split())}", file=sys.stderr)
+    from samovar.core.shown_text import one_line
+
+    # File names and what stands in them are a stranger's: nothing of theirs reaches the terminal but what shows.
+    print(f"samovar: {one_line(' '.join(text.split()))}", file=sys.stderr)
     return status
 
 
@@ -315,6 +318,9 @@ def bring(
 def publish(
     review: Annotated[str, typer.Argument(metavar="REVIEW", help="The review's name or short name.")],
     to: Annotated[Path, typer.Option("--to", metavar="FOLDER", help="The folder to write.")],
+    into: Annotated[
+        bool, typer.Option("--into", help="The folder may hold other things; none of them is lost.")
+    ] = False,
     archive: ArchiveOption = None,
     as_json: JsonOption = False,
 ) -> None:
@@ -327,7 +333,7 @@ def publish(
 
     with open_archive(archive) as opened:
         found = review_of(opened, review, review)
-        written = publish_review(opened, found, to)
+        written = publish_review(opened, found, to, into=into)
     if as_json:
         print_json({"folder": str(to), "files": [str(p.relative_to(to)) for p in written]})
     else:

@@ -73,7 +73,9 @@ class ReviewStore(ClaimStore):
             )
 
     def _refuse_name(self, connection: Connection, name: str, but: int | None) -> None:
-        if self._review.has(name, None, connection, but):
+        # Calls and links find a review by its name whatever its capitals.
+        others = connection.execute(select(REVIEW.c.name).where(REVIEW.c.id != (but or -1))).scalars()
+        if name.casefold() in {other.casefold() for other in others}:
             raise NameTaken(f"{name}: another review has this name; choose another")
 
     def set_review_state(self, review_id: int, state: str) -> None:

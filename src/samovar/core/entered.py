@@ -16,6 +16,7 @@ from dataclasses import asdict, dataclass
 from typing import Annotated, Any, TypeVar, cast
 
 from samovar.core.fields import Field, check_value
+from samovar.core.shown_text import is_hidden, visible
 from samovar.core.units import Unreadable
 
 T = TypeVar("T")
@@ -24,21 +25,6 @@ NAME_MOST, LINE_MOST, TEXT_MOST = 80, 500, 20_000
 """Characters in a name (it stands in one line of a screen), in a line, and in a text of several."""
 LIST_MOST = 500
 """Entries in a list: more than any bench has setups, any product ports."""
-_BIDIRECTIONAL = frozenset("\u061c\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
-"""Characters that turn the direction of what follows, and so can show one text and mean another."""
-
-
-def is_hidden(character: str) -> bool:
-    """Whether a character shows nothing itself but does something to what is shown: controls, line ends, turns of
-    direction, lone halves of a pair."""
-    return character in _BIDIRECTIONAL or unicodedata.category(character) in ("Cc", "Cs", "Zl", "Zp")
-
-
-def visible(text: str, most: int | None = None) -> str:
-    """A text as it can be shown anywhere: hidden characters as escapes, `\\x1b`; of one that is too long, the
-    beginning."""
-    shown = "".join(f"\\x{ord(c):02x}" if is_hidden(c) else c for c in text)
-    return shown if most is None or len(shown) <= most else shown[: most - 1] + "…"
 
 
 def strict(kind: type[T]) -> type[T]:
@@ -229,3 +215,9 @@ def free_stem(name: str, taken: set[str], otherwise: str) -> str:
         candidate, number = f"{stem}-{number}", number + 1
     taken.add(candidate)
     return candidate
+
+
+__all__ = [
+    "LINE_MOST", "LIST_MOST", "NAME_MOST", "TEXT_MOST", "Check", "Line", "Name", "Truth", "Words", "between", "checked",
+    "clean", "file_stem", "free_stem", "is_hidden", "one_of", "plain", "strict", "values_of", "visible",
+]  # fmt: skip

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from samovar.core.shown_text import one_line
+
 UNITS: Final[dict[str, str]] = {
     "temperature": "°C",
     "clock": "MHz",
@@ -54,6 +56,8 @@ class Channel:
     id: str = ""
 
     def __post_init__(self) -> None:
+        # Labels and titles come from drivers and strangers' files: what hides in them is shown.
+        object.__setattr__(self, "name", one_line(self.name))
         if self.quantity not in UNITS:
             raise ValueError(f"unknown quantity {self.quantity!r}")
         if self.role not in ROLES:

@@ -9,8 +9,9 @@ from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts
 from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
-from samovar.exchange.titles import channel_named
+from samovar.exchange.titles import channel_named, defused
 from samovar.exchange.toml_files import RunNotes, facts_text
+from samovar.exchange.whole_file import whole_file, write_whole
 
 FORMATS = (".csv", ".parquet")
 
@@ -45,25 +46,18 @@ def export_recording(
         raise InputError(f"{path}: an export is a .csv or a .parquet file; change the ending")
     data = {"Time (s)": recording.time_s}
     for channel, row in zip(recording.channels, recording.values, strict=True):
-        data[channel.title] = row
+        data[defused(channel.title)] = row
     frame = polars.DataFrame(data).fill_nan(None)
-    part = path.with_name(f".{path.name}.part")
-    try:
+    with whole_file(path) as part:
         if ending == ".csv":
             frame.write_csv(part)
         else:
             frame.write_parquet(part)
-        part.replace(path)
-        roles = _untold_roles(recording)
-        notes = RunNotes(recording.stopped_early, recording.marks, roles, window_s, tuple(left_out))
-        text = facts_text(facts or Facts(), notes)
-        if text:
-            facts_beside(path).write_text(text, encoding="utf-8")
-    except OSError as problem:
-        part.unlink(missing_ok=True)
-        raise InputError(
-            f"{path}: {(problem.strerror or 'cannot be written').lower()}; name a place that can be written"
-        ) from problem
+    roles = _untold_roles(recording)
+    notes = RunNotes(recording.stopped_early, recording.marks, roles, window_s, tuple(left_out))
+    text = facts_text(facts or Facts(), notes)
+    if text:
+        write_whole(facts_beside(path), text)
 
 
 def _untold_roles(recording: Recording) -> dict[str, str]:

@@ -17,6 +17,7 @@ from samovar.core.money import Rate
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
+from samovar.exchange.whole_file import write_whole
 
 FORMAT = 1
 T = TypeVar("T")
@@ -73,14 +74,7 @@ def _review_plain(review: ReviewFrame) -> dict[str, Any]:
 
 def write_frame(frame: Frame, path: Path) -> None:
     """Write the document; what stands there is replaced once it is whole. Raises InputError."""
-    part = path.with_name(f".{path.name}.part")
-    try:
-        part.write_text(frame_text(frame), encoding="utf-8")
-        part.replace(path)
-    except OSError as problem:
-        raise InputError(
-            f"{path}: {(problem.strerror or 'cannot be written').lower()}; name a place that can be written"
-        ) from problem
+    write_whole(path, frame_text(frame))
 
 
 def read_frame(path: Path) -> Frame:

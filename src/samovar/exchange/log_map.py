@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from samovar.exchange.problems import InputError
+from samovar.exchange.whole_file import write_whole
 
 NONE = "none"
 """The quantity of a column that is to be left out."""
@@ -45,11 +45,7 @@ def map_text(column_map: dict[str, Any]) -> str:
 
 def write_map(column_map: dict[str, Any], path: Path) -> None:
     """Write a map. Raises InputError: the file cannot be written."""
-    try:
-        path.write_text(map_text(column_map), encoding="utf-8")
-    except OSError as problem:
-        reason = (problem.strerror or "cannot be written").lower()
-        raise InputError(f"{path}: {reason}; choose another place") from problem
+    write_whole(path, map_text(column_map))
 
 
 def to_note(column_map: dict[str, Any]) -> str:

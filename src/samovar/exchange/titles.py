@@ -31,6 +31,20 @@ class Column:
     offset: float
 
 
+_STARTS_FORMULA = re.compile(r"'*(?:[=@\t\r]|[+\-](?![\d.,\s]))")
+
+
+def defused(title: str) -> str:
+    """A title that no spreadsheet takes for a formula: one that could begin one stands behind an apostrophe, which is
+    how spreadsheets mark plain text. `armed` gives it back."""
+    return f"'{title}" if _STARTS_FORMULA.match(title) else title
+
+
+def armed(title: str) -> str:
+    """A title as it was before `defused`."""
+    return title[1:] if title.startswith("'") and _STARTS_FORMULA.match(title[1:]) else title
+
+
 _TIME_WORDS = (
     r"(?:(?:elapsed|relative|run|running|sample|log|local|system|unix|epoch|utc|measurement|recording|total|test|lapse[d]?)"
     r"[\s_\-.]*)*(?:time|elapsed|seconds|secs|timestamp|time[\s_\-]?stamp|datetime|date|date[\s_\-/&+]*time|t|epoch|unix|"
@@ -102,7 +116,7 @@ def _goes_with(name: str, unit: str) -> bool:
 def understand(title: str, unit: str = "") -> Column | None:
     """What a title says, with the unit that stands under it or in its cells, if any; None where neither its unit nor
     its words tell a quantity."""
-    name, own = split_title(title)
+    name, own = split_title(armed(title))
     unit = own or unit
     if unit:
         known = UNITS_OF_LOGS.get(tidy(unit))

@@ -19,6 +19,8 @@ HATCH = {"thermal": "xxx", "power": "///", "shared": "|||", "firmware": "---", "
 SETTINGS: Any = {
     "svg.fonttype": "none",
     "svg.hashsalt": "samovar",
+    # Names hold dollar signs, and none of them is mathematics.
+    "text.parse_math": False,
     "pdf.fonttype": 42,
     "font.family": "DejaVu Sans",
     "font.size": 10.0,

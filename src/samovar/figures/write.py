@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from samovar.exchange.problems import InputError
+from samovar.exchange.whole_file import whole_file
 from samovar.figures.style import SETTINGS
 
 if TYPE_CHECKING:
@@ -39,17 +40,10 @@ def write_figure(figure: Figure, path: Path) -> Path:
 
     if path.suffix.lower() not in FORMATS:
         raise InputError(f"{path}: a figure is an .svg or a .pdf file; change the ending")
-    part = path.with_name(f".{path.name}.part")
     kind = path.suffix.lower()[1:]
     undated = {"Date": None} if kind == "svg" else {"CreationDate": None}
-    try:
-        with rc_context(SETTINGS):
-            figure.savefig(part, format=kind, metadata=undated)
-            # The layout is worked out at the first drawing; the other format takes it as it is.
-            figure.set_layout_engine("none")
-        part.replace(path)
-    except OSError as problem:
-        raise InputError(
-            f"{path}: {(problem.strerror or 'cannot be written').lower()}; name a place that can be written"
-        ) from problem
+    with whole_file(path) as part, rc_context(SETTINGS):
+        figure.savefig(part, format=kind, metadata=undated)
+        # The layout is worked out at the first drawing; the other format takes it as it is.
+        figure.set_layout_engine("none")
     return path

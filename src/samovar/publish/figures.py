@@ -6,6 +6,8 @@ import contextlib
 import multiprocessing
 import os
 import sys
+import threading
+import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -16,15 +18,16 @@ from samovar.archive.archive import Archive
 from samovar.archive.review_data import ReviewData
 from samovar.core.compare import Rung, ladder
 from samovar.core.elevation import Elevation
-from samovar.core.entered import file_stem as slug_of
+from samovar.core.entered import free_stem
 from samovar.core.facts import Facts
 from samovar.core.measures import measure
 from samovar.core.overlay import Overlay, overlay
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
-from samovar.exchange.problems import InputError
 from samovar.figures.write import FORMATS
+from samovar.publish.folder import make_folder
 
+LOOK_FOR_PARENT_S = 0.5
 FEW = 6
 """So many figures are drawn sooner than a second process has started."""
 
@@ -95,6 +98,17 @@ def draw(job: Job) -> list[Path]:
     return [write_figure(figure, job.path.with_name(job.path.name + ending)) for ending in FORMATS]
 
 
+def _end_with(parent: int) -> None:
+    """In a drawing process: end where the program that wanted the drawings is gone, however it ended."""
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(LOOK_FOR_PARENT_S)
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()
+
+
 def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> Iterator[Path]:
     """Draw many jobs, side by side where there are enough of them, telling each one that is done.
 
@@ -112,7 +126,9 @@ def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> 
     # helper process that every pool needs would trip over: it is started with the real one.
     with contextlib.redirect_stderr(sys.__stderr__):
         resource_tracker.ensure_running()
-    pool = ProcessPoolExecutor(min(4, os.cpu_count() or 1), mp_context=context)
+    pool = ProcessPoolExecutor(
+        min(4, os.cpu_count() or 1), mp_context=context, initializer=_end_with, initargs=(os.getpid(),)
+    )
     try:
         for paths in pool.map(draw, jobs):
             yield from paths
@@ -122,41 +138,49 @@ def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> 
         pool.shutdown(wait=True, cancel_futures=True)
 
 
-def make_folder(folder: Path) -> None:
-    """The folder, made where it is missing. Raises InputError where that cannot be."""
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as problem:
-        raise InputError(
-            f"{folder}: {(problem.strerror or 'cannot be made').lower()}; name a folder that can be written"
-        ) from problem
+@dataclass(frozen=True)
+class Comparison:
+    """The figures of one load: a ladder for each measure that has one, by its key, and the overlay."""
+
+    ladders: dict[str, LadderJob]
+    curves: CurvesJob | None
+
+    @property
+    def jobs(self) -> list[Job]:
+        """All of them."""
+        return [*self.ladders.values(), *([self.curves] if self.curves else [])]
+
+    @property
+    def by_key(self) -> dict[str, Job]:
+        """All of them: the measure's key, or `curves`."""
+        return {**self.ladders, **({"curves": self.curves} if self.curves else {})}
 
 
-def comparison_jobs(
-    archive: Archive, data: ReviewData, load: str, measure_keys: Sequence[str], folder: Path
-) -> list[Job]:
-    """Ladders of these measures and the overlay under one load."""
+def comparison(
+    archive: Archive, data: ReviewData, load: str, measure_keys: Sequence[str], place: Callable[[str], Path]
+) -> Comparison:
+    """Ladders of these measures and the overlay under one load; `place` gives where a figure goes, by its key."""
     review = data.review
     cells = data.under(load)
     reference = review.reference.name if review.reference else None
-    jobs: list[Job] = []
+    ladders: dict[str, LadderJob] = {}
     for key in measure_keys:
         figure_of = measure(key)
         rungs = ladder(cells, reference, figure_of, review.margin_k, review.margin_share)
         if rungs:
-            path = folder / f"{slug_of(load)}-{key}"
-            jobs.append(
-                LadderJob(path, tuple(rungs), key, reference, f"{figure_of.label.capitalize()}, {load}")
-            )
+            title = f"{figure_of.label.capitalize()}, {load}"
+            ladders[key] = LadderJob(place(key), tuple(rungs), key, reference, title)
     runs = [
         (setup.name, archive.runs.recording(run.number), result.reading)
         for setup, run, result in data.latest(load)
     ]
-    if runs:
-        jobs.append(
-            CurvesJob(folder / f"{slug_of(load)}-curves", overlay(runs), f"Rise over the room, {load}")
-        )
-    return jobs
+    curves = CurvesJob(place("curves"), overlay(runs), f"Rise over the room, {load}") if runs else None
+    return Comparison(ladders, curves)
+
+
+def load_stems(loads: Sequence[str], taken: set[str]) -> dict[str, str]:
+    """What each load's files are called: names that read alike as files are told apart."""
+    return {load: free_stem(load, taken, "load") for load in loads}
 
 
 def comparison_figures(
@@ -168,4 +192,6 @@ def comparison_figures(
         InputError: the folder cannot be written.
     """
     make_folder(folder)
-    return list(draw_all(comparison_jobs(archive, data, load, measure_keys, folder)))
+    stem = load_stems(data.review.loads, set()).get(load) or load_stems([load], set())[load]
+    found = comparison(archive, data, load, measure_keys, lambda key: folder / f"{stem}-{key}")
+    return list(draw_all(found.jobs))

@@ -13,13 +13,16 @@ from samovar.archive.review_data import ReviewData, load_review
 from samovar.bench.course_spec import clock_text
 from samovar.core.compare import audit, joined, ladder
 from samovar.core.elevation import elevation
-from samovar.core.entered import file_stem as slug_of
+from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
 from samovar.core.measures import MEASURES, measure
 from samovar.core.money import amount_text
-from samovar.exchange.export import export_recording
+from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
-from samovar.publish.figures import FitJob, Job, RunJob, comparison_jobs, draw_all, make_folder
+from samovar.exchange.whole_file import write_whole
+from samovar.figures.write import FORMATS
+from samovar.publish.figures import Comparison, FitJob, Job, RunJob, comparison, draw_all, load_stems
+from samovar.publish.folder import PublicationFolder
 from samovar.publish.products import Fitted, fitted_products, product_entries
 from samovar.publish.verdict import draft_verdict, hardest_load
 from samovar.report import headline
@@ -30,46 +33,69 @@ class Cancelled(Exception):
 
 
 def publish_review(
-    archive: Archive, review: Review, folder: Path, on_progress: Callable[[int, int], None] | None = None
+    archive: Archive,
+    review: Review,
+    folder: Path,
+    on_progress: Callable[[int, int], None] | None = None,
+    into: bool = False,
 ) -> list[Path]:
     """Write a review.
 
     Args:
         archive: where its runs are.
         review: what to publish.
-        folder: made where it is missing; files of the same names in it are replaced.
+        folder: made where it is missing; what an earlier edition wrote in it is replaced.
         on_progress: told how many steps are done of how many.
+        into: the folder may hold what is not ours.
 
     Returns:
         The files written.
 
     Raises:
-        InputError: the folder cannot be written, or the review has no run yet.
+        InputError: the folder cannot be written or holds what is not ours, or the review has no run yet.
     """
     data = load_review(archive, review)
     runs = [(cell, run, result) for cell in data.cells.values() for run, result in cell.runs]
     if not runs:
         raise InputError(f"{review.slug}: this review has no run yet; record one first")
     runs.sort(key=lambda item: item[1].number)
-    make_folder(folder / "figures")
-    make_folder(folder / "data")
+    place = PublicationFolder(folder, into)
     loads = [load for load in review.loads if data.under(load)]
-    figures, jobs, entries = folder / "figures", list[Job](), list[dict[str, Any]]()
+    taken: set[str] = set()
+    stems = load_stems(loads, taken)
+
+    def figure(name: str) -> Path:
+        """Where a figure goes: both its files are this edition's."""
+        for ending in FORMATS:
+            place.file("figures", name + ending)
+        return folder / "figures" / name
+
+    keys = [m.key for m in MEASURES]
+    compared: dict[str, Comparison] = {}
     for load in loads:
-        jobs += comparison_jobs(archive, data, load, [m.key for m in MEASURES], figures)
+        stem = stems[load]
+        compared[load] = comparison(archive, data, load, keys, lambda key, stem=stem: figure(f"{stem}-{key}"))  # type: ignore[misc]
+    jobs: list[Job] = [job for found in compared.values() for job in found.jobs]
     fitted = fitted_products(data, hardest_load(data) or loads[-1])
-    fits = _fit_jobs(fitted, figures)
+    fits = {
+        key: FitJob(figure(free_stem(f"fit {job.path.name}", taken, "fit")), job.drawing, job.rig)
+        for key, job in _fit_jobs(fitted).items()
+    }
     jobs += fits.values()
     written: list[Path] = []
+    entries: list[dict[str, Any]] = []
+    charts: dict[str, RunJob] = {}
     for cell, run, result in runs:
         recording = archive.runs.recording(run.number)
-        name = f"{run.id}-{slug_of(cell.setup.name)}-{slug_of(cell.load)}"
+        name = free_stem(f"{run.id} {cell.setup.name} {cell.load}", taken, run.id)
         title = f"{cell.setup.name}, {cell.load}, pass {run.pass_number} ({run.id})"
-        jobs.append(RunJob(figures / name, recording, result.reading, run.facts, title))
-        data_file = folder / "data" / f"{name}.csv"
+        charts[run.id] = RunJob(figure(name), recording, result.reading, run.facts, title)
+        data_file = place.file("data", f"{name}.csv")
+        place.file("data", facts_beside(data_file).name)
         export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number))
         written.append(data_file)
         entries.append(_run_entry(cell.setup.name, cell.load, run, result, name))
+    jobs += charts.values()
     total, done = len(jobs) + 1, 0
 
     def step() -> None:
@@ -79,25 +105,21 @@ def publish_review(
             on_progress(done, total)
 
     written += draw_all(jobs, step)
-    page = folder / "index.html"
-    try:
-        page.write_text(_page(archive, data, folder, loads, entries, (fitted, fits)), encoding="utf-8")
-    except OSError as problem:
-        raise InputError(
-            f"{page}: {(problem.strerror or 'cannot be written').lower()}; make room there"
-        ) from problem
+    page = place.file("index.html")
+    write_whole(page, _page(archive, data, loads, entries, compared, charts, (fitted, fits)))
     written.append(page)
+    place.close()
     step()
     return written
 
 
-def _fit_jobs(fitted: list[Fitted], folder: Path) -> dict[int, FitJob]:
-    """A drawing for each product whose height could be in the way, by the product's key."""
+def _fit_jobs(fitted: list[Fitted]) -> dict[int, FitJob]:
+    """A drawing for each product whose height could be in the way, by the product's key; its path is its name yet."""
     jobs = {}
     for one in fitted:
         drawing = elevation(one.product, one.rig.details) if one.rig is not None else None
         if drawing is not None and one.rig is not None:
-            jobs[one.product.id] = FitJob(folder / f"fit-{slug_of(one.product.name)}", drawing, one.rig.name)
+            jobs[one.product.id] = FitJob(Path(one.product.name.replace("/", " ")), drawing, one.rig.name)
     return jobs
 
 
@@ -114,6 +136,7 @@ def _run_entry(setup: str, load: str, run: Any, result: Any, name: str) -> dict[
         "rise": measure("rise").text(rise) if rise else "not settled",
         "words": result.reason or headline(result.reading),
         "left_out": run.left_out,
+        "unguarded": run.unguarded,
         "name": name,
     }
 
@@ -124,12 +147,19 @@ def _svg_inside(path: Path) -> str:
     return text[text.index("<svg") :]
 
 
+def _drawn(job: Job) -> dict[str, str]:
+    """A figure as it stands in the page, from the very job that drew it, and where its files are."""
+    svg = job.path.with_name(f"{job.path.name}.svg")
+    return {"svg": _svg_inside(svg), "file": f"figures/{job.path.name}"}
+
+
 def _page(
     archive: Archive,
     data: ReviewData,
-    folder: Path,
     loads: list[str],
     entries: list[dict[str, Any]],
+    compared: dict[str, Comparison],
+    charts: dict[str, RunJob],
     products: tuple[list[Fitted], dict[int, FitJob]],
 ) -> str:
     from jinja2 import Environment, PackageLoader, StrictUndefined
@@ -144,20 +174,11 @@ def _page(
     )
     sections = []
     for load in [main, *[x for x in loads if x != main]]:
-        figures = []
-        for key in ("rise", "work", "noise", "curves"):
-            path = folder / "figures" / f"{slug_of(load)}-{key}.svg"
-            if path.exists():
-                figures.append({"svg": _svg_inside(path), "file": f"figures/{path.stem}"})
+        drawn = compared[load].by_key
+        figures = [_drawn(drawn[key]) for key in ("rise", "work", "noise", "curves") if key in drawn]
         sections.append({"load": load, "figures": figures, "criteria": _criteria(data, load)})
     fitted, fits = products
-    drawings = {
-        key: {
-            "svg": _svg_inside(job.path.with_name(f"{job.path.name}.svg")),
-            "file": f"figures/{job.path.name}",
-        }
-        for key, job in fits.items()
-    }
+    drawings = {key: _drawn(job) for key, job in fits.items()}
     facts = review.setups[0].facts if review.setups else None
     return environment.get_template("index.html.j2").render(
         review=review,
@@ -171,18 +192,15 @@ def _page(
         caveats=_caveats(data, loads, reference),
         facts=facts,
         reference=reference,
-        chart=_main_chart(folder, entries, main),
+        chart=_main_chart(charts, entries, main),
         meaning=MEANING,
     )
 
 
-def _main_chart(folder: Path, entries: list[dict[str, Any]], load: str) -> dict[str, str] | None:
+def _main_chart(charts: dict[str, RunJob], entries: list[dict[str, Any]], load: str) -> dict[str, str] | None:
     """One time chart in the page itself: a run that shows the reference under the hardest load."""
     found = [e for e in entries if e["load"] == load and e["state"] == "sealed"]
-    if not found:
-        return None
-    path = folder / "figures" / f"{found[0]['name']}.svg"
-    return {"svg": _svg_inside(path), "file": f"figures/{path.stem}", "words": found[0]["words"]}
+    return {**_drawn(charts[found[0]["id"]]), "words": found[0]["words"]} if found else None
 
 
 def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
@@ -224,6 +242,13 @@ def _caveats(data: ReviewData, loads: list[str], reference: str | None) -> list[
                 text = f"{load}: {item.text}"
                 if item.level == "caution" and text not in found:
                     found.append(text)
+    for cell in data.cells.values():
+        unguarded = [run.id for run, _ in cell.runs if run.unguarded]
+        if unguarded:
+            found.append(
+                f"{cell.setup.name}, {cell.load}: {', '.join(unguarded)} ran unguarded, "
+                "since nothing on the machine stood for the die"
+            )
     noises = joined([r.noise for c in data.cells.values() for r in c.results if r.noise is not None])
     if noises is not None:
         found.append("noise was read by hand at 1 m with a class 2 meter; its tolerance is in the half-width")

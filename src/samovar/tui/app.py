@@ -9,7 +9,7 @@ import signal
 import threading
 from collections.abc import Callable, Iterable
 from importlib import import_module
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from textual import work
 from textual.app import App, SystemCommand
@@ -154,6 +154,10 @@ class SamovarApp(App[None]):
         if isinstance(self.screen, Place):
             self.screen.refresh_all()
             self.screen.query_one(Rail).refresh()
+
+    def notify(self, message: str, **named: Any) -> None:
+        """A word to the reviewer, as it stands: names hold brackets, and none of them is markup."""
+        super().notify(message, **{**named, "markup": False})
 
     @property
     def recording(self) -> bool:

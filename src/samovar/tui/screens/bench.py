@@ -9,7 +9,6 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal
-from textual.widgets import Static
 
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
@@ -28,6 +27,7 @@ from samovar.tui.screens.window_actions import WindowActions
 from samovar.tui.widgets.banner import Banner
 from samovar.tui.widgets.far_view import FarView
 from samovar.tui.widgets.live_samples import LiveSamples
+from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.ready_box import ReadyBox
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView, brief_line
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips

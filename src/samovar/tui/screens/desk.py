@@ -9,7 +9,6 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
-from textual.widgets import DataTable, Static
 
 from samovar.archive.coverage import coverages
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
@@ -21,6 +20,7 @@ from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
 from samovar.tui.review_sheets import ask_review
 from samovar.tui.screens.file_actions import FileActions
+from samovar.tui.widgets.plain import DataTable, Static
 from samovar.tui.widgets.plugged import fill_plugged, plugged_hint, plugged_words
 from samovar.tui.widgets.quiet_table import QuietTable
 

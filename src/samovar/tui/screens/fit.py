@@ -13,7 +13,6 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.screen import ModalScreen
-from textual.widgets import Static
 
 from samovar.core.elevation import elevation
 from samovar.core.fit import check_fit, summary
@@ -23,6 +22,7 @@ from samovar.exchange.problems import InputError
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.elevation_view import FIT_COLOUR, ElevationView
+from samovar.tui.widgets.plain import Static
 
 
 class FitScreen(ModalScreen[None]):

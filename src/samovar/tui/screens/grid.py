@@ -8,7 +8,6 @@ from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
-from textual.widgets import Static
 
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import USUAL, clock_text
@@ -20,6 +19,7 @@ from samovar.tui.sheets.cell_runs import CellRuns
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.widgets.cell_card import CellCard
 from samovar.tui.widgets.cell_grid import CellGrid, GridView
+from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.quiet_table import QuietTable
 
 

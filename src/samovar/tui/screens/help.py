@@ -10,10 +10,10 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import VerticalScroll
 from textual.screen import ModalScreen
-from textual.widgets import Static
 
 from samovar.tui.screens.place import Place
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.rail import PLACES
 
 

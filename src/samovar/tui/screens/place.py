@@ -12,11 +12,12 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.screen import Screen
-from textual.widgets import Footer, Static
+from textual.widgets import Footer
 
 from samovar.figures.palette import Palette
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.rail import Rail
 
 if TYPE_CHECKING:

@@ -9,7 +9,6 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
-from textual.widgets import DataTable, Static
 
 from samovar.archive.database import ArchiveError
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
@@ -19,6 +18,7 @@ from samovar.tui.shelf.products import ProductsView
 from samovar.tui.shelf.rates import RatesView
 from samovar.tui.shelf.rigs import RigsView
 from samovar.tui.shelf.view import ShelfView
+from samovar.tui.widgets.plain import DataTable, Static
 
 _LETTERS = {"p": "products", "g": "rigs", "k": "courses", "w": "loads", "e": "rates"}
 _STATES = (KEPT, ARCHIVED, DELETED)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from textual.app import ComposeResult
 from textual.events import Resize
 from textual.screen import Screen
-from textual.widgets import Static
+
+from samovar.tui.widgets.plain import Static
 
 
 class TooSmall(Screen[None]):

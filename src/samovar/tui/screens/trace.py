@@ -10,7 +10,6 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
-from textual.widgets import Static
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.rig import Rig
@@ -19,6 +18,7 @@ from samovar.tui.screens.sight import Sight
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.traced_run import TracedRun, other_runs, traced
+from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.reading_panel import brief_text, panel_text
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips, residual_strip, with_beside
 from samovar.tui.widgets.strips import StripStack, StripView

@@ -10,7 +10,6 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
-from textual.widgets import Static
 
 from samovar.core.compare import audit, ladder
 from samovar.core.envelope import Envelope
@@ -20,6 +19,7 @@ from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.widgets.ladder import Ladder
+from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripStack, StripView
 

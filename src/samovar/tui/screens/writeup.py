@@ -10,15 +10,19 @@ from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical, VerticalScroll
-from textual.widgets import ListItem, ListView, Static, TextArea
+from textual.widgets import ListItem, ListView, TextArea
 
 from samovar.archive.records import Claim
 from samovar.core.claims import KINDS, Checked
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
+from samovar.tui.sheets.choose import Choose
+from samovar.tui.widgets.plain import Static
 
 _STATE_MARK = {"holds": "✔", "weak": "≈", "contradicted": "✕", "stale": "↻", "open": "…"}
+
+INTO, ELSEWHERE = "publish beside them", "leave it"
 
 
 class WriteUpPlace(Place):
@@ -286,9 +290,10 @@ class WriteUpPlace(Place):
             self._publish(Path(typed).expanduser())
 
     @work(thread=True, exclusive=True, group="publish")
-    def _publish(self, folder: Path) -> None:
+    def _publish(self, folder: Path, into: bool = False) -> None:
         from textual.worker import get_current_worker
 
+        from samovar.publish.folder import HoldsOthers
         from samovar.publish.review import Cancelled, publish_review
 
         review = self.session.review
@@ -302,13 +307,24 @@ class WriteUpPlace(Place):
             self.tell(self._say, f"publishing {bar:<24} {done} of {total}")
 
         try:
-            written = publish_review(self.session.archive, review, folder, progress)
+            written = publish_review(self.session.archive, review, folder, progress, into)
+        except HoldsOthers as problem:
+            self.tell(self._ask_into, folder, str(problem))
+            return
         except InputError as problem:
             self.tell(self.notify, str(problem), severity="error", timeout=12)
             return
         except Cancelled:
             return
         self.tell(self._published, folder, len(written))
+
+    @work
+    async def _ask_into(self, folder: Path, problem: str) -> None:
+        """The folder holds other things: publish beside them, or elsewhere."""
+        options = [(INTO, "what stands there stays, or is moved aside"), (ELSEWHERE, "nothing is written")]
+        question = problem.partition(";")[0] + "."
+        if await self.app.push_screen_wait(Choose(question, options)) == INTO:
+            self._publish(folder, into=True)
 
     def _say(self, words: str) -> None:
         text = self.title_line()

@@ -9,7 +9,9 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.screen import ModalScreen
-from textual.widgets import Input, Static
+from textual.widgets import Input
+
+from samovar.tui.widgets.plain import Static
 
 
 class Ask(ModalScreen[str | None]):

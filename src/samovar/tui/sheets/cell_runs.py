@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 from rich.text import Text
 from textual import work
@@ -10,7 +10,6 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.screen import ModalScreen
-from textual.widgets import DataTable, Static
 
 from samovar.archive.records import Run, Setup
 from samovar.bench.course_spec import clock_text
@@ -18,6 +17,7 @@ from samovar.report import headline
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.plain import DataTable, Static
 
 if TYPE_CHECKING:
     from samovar.tui.screens.place import Place
@@ -55,7 +55,7 @@ class CellRuns(ModalScreen[int | None]):
                 id="cell-way",
                 markup=False,
             )
-            table: DataTable[Any] = DataTable(cursor_type="row", id="cell-table")
+            table: DataTable = DataTable(cursor_type="row", id="cell-table")
             table.add_columns("run", "pass", "state", "begun", "length", "rise", "what it says")
             yield table
             yield Static(
@@ -70,7 +70,7 @@ class CellRuns(ModalScreen[int | None]):
 
     def _fill(self) -> None:
         palette = palette_of(self.app.theme)
-        table: DataTable[Any] = self.query_one(DataTable)
+        table: DataTable = self.query_one(DataTable)
         row = table.cursor_row
         table.clear()
         room = min(120, round(0.97 * self.app.size.width)) - 70
@@ -88,7 +88,7 @@ class CellRuns(ModalScreen[int | None]):
             table.move_cursor(row=min(row, table.row_count - 1))
 
     def _run(self) -> Run | None:
-        table: DataTable[Any] = self.query_one(DataTable)
+        table: DataTable = self.query_one(DataTable)
         if table.row_count == 0:
             return None
         key = table.coordinate_to_cell_key(table.cursor_coordinate).row_key.value

@@ -10,11 +10,12 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.screen import ModalScreen
-from textual.widgets import OptionList, Static
+from textual.widgets import OptionList
 from textual.widgets.option_list import Option
 
 from samovar.core.quantity import Channel
 from samovar.tui.channel_view import GROUPED, ChannelView, cores_of, is_band, key_of
+from samovar.tui.widgets.plain import Static
 
 
 class ChannelsSheet(ModalScreen[ChannelView | None]):

@@ -10,8 +10,10 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.screen import ModalScreen
-from textual.widgets import OptionList, Static
+from textual.widgets import OptionList
 from textual.widgets.option_list import Option
+
+from samovar.tui.widgets.plain import Static
 
 
 class Choose(ModalScreen[str | None]):

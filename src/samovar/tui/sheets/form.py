@@ -11,11 +11,12 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.screen import ModalScreen
 from textual.widget import Widget
-from textual.widgets import Input, Static
+from textual.widgets import Input
 
 from samovar.core.fields import Field, read_field, value_shown, value_typed
 from samovar.core.units import DIMENSIONS, Unreadable
 from samovar.tui.sheets.choice_line import ChoiceLine, PickList
+from samovar.tui.widgets.plain import Static
 
 WIDE_EXAMPLE = 26
 """A field whose example is longer gets a longer line to write on."""

@@ -12,7 +12,6 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Vertical
 from textual.screen import ModalScreen
-from textual.widgets import DataTable, Static
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.quantity import ROLES, UNITS
@@ -22,6 +21,7 @@ from samovar.exchange.problems import InputError
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.plain import DataTable, Static
 
 SHOWN = 5
 Answer = tuple[Log, dict[str, Any]]

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from rich.text import Text
-from textual.widgets import Static
 
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.plain import Static
 
 
 class Banner(Static):

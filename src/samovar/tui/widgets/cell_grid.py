@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from rich.text import Text
 from textual.containers import Horizontal, Vertical
 from textual.events import Resize
-from textual.widgets import Static
 
 from samovar.archive.review_data import Cell
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.cell_card import CellCard
+from samovar.tui.widgets.plain import Static
 
 HEAD_COLUMNS = 19
 HEAD_ROWS = 3

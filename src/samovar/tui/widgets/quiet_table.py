@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from textual.widgets import DataTable
+from samovar.tui.widgets.plain import DataTable
 
 
-class QuietTable(DataTable[Any], can_focus=False):
+class QuietTable(DataTable, can_focus=False):
     """A table without cursor or focus, so that its place's own keys go on working."""
 
     def __init__(self, id: str) -> None:

@@ -9,7 +9,6 @@ from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
 from textual.containers import Vertical
-from textual.widgets import Static
 
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import CourseSpec
@@ -19,6 +18,7 @@ from samovar.sources.protocol import Probed
 from samovar.tui.run_row import RunRow
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.plugged import plugged_hint
 from samovar.tui.widgets.quiet_table import QuietTable
 
