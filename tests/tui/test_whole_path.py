@@ -133,6 +133,8 @@ class WholePathTest(unittest.TestCase):
     def test_control_c_in_mid_run_leaves_everything_in_order(self) -> None:
         archive, terminal = self.under_load()
         terminal.keys("C-c")
+        terminal.until("is being recorded")
+        terminal.keys("Down", "Enter")
         terminal.until("ended with 0")
         with Archive(archive) as opened:
             run = opened.runs.run("r0024")

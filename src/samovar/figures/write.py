@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -42,7 +43,9 @@ def write_figure(figure: Figure, path: Path) -> Path:
         raise InputError(f"{path}: a figure is an .svg or a .pdf file; change the ending")
     kind = path.suffix.lower()[1:]
     undated = {"Date": None} if kind == "svg" else {"CreationDate": None}
-    with whole_file(path) as part, rc_context(SETTINGS):
+    with whole_file(path) as part, rc_context(SETTINGS), warnings.catch_warnings():
+        # A name in letters that the font lacks is text in the SVG all the same.
+        warnings.filterwarnings("ignore", "Glyph .* missing from font")
         figure.savefig(part, format=kind, metadata=undated)
         # The layout is worked out at the first drawing; the other format takes it as it is.
         figure.set_layout_engine("none")

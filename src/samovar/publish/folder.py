@@ -70,14 +70,26 @@ class PublicationFolder:
         self._written.append(place)
         return place
 
+    def announce(self) -> None:
+        """List what is going to be written, before it is: were this edition cut off, the next finds its files its own."""
+        self._list(self._ours | self._names())
+
     def close(self) -> None:
         """Keep the list of what was written, and remove what an earlier edition wrote and this one did not."""
-        names = sorted({p.relative_to(self.folder).as_posix() for p in self._written})
-        for name in self._ours - set(names):
+        names = self._names()
+        for name in self._ours - names:
             place = self.folder / name
             if not any(p.is_symlink() for p in place.parents if p != self.folder):
                 place.unlink(missing_ok=True)
-        write_whole(self.folder / LIST, json.dumps({"samovar": FORMAT, "files": names}, indent=1) + "\n")
+        self._list(names)
+
+    def _names(self) -> set[str]:
+        return {p.relative_to(self.folder).as_posix() for p in self._written}
+
+    def _list(self, names: set[str]) -> None:
+        write_whole(
+            self.folder / LIST, json.dumps({"samovar": FORMAT, "files": sorted(names)}, indent=1) + "\n"
+        )
 
     def _listed(self) -> set[str]:
         """The files an earlier edition wrote; empty where none did."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from samovar import __version__
 from samovar.archive.archive import Archive
-from samovar.archive.records import Review
+from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.bench.course_spec import clock_text
 from samovar.core.compare import audit, joined, ladder
@@ -17,6 +17,7 @@ from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
 from samovar.core.measures import MEASURES, measure
 from samovar.core.money import amount_text
+from samovar.core.recording import Recording
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole
@@ -82,9 +83,11 @@ def publish_review(
         for key, job in _fit_jobs(fitted).items()
     }
     jobs += fits.values()
+    page = place.file("index.html")
     written: list[Path] = []
     entries: list[dict[str, Any]] = []
     charts: dict[str, RunJob] = {}
+    exports: list[tuple[Run, Recording, Path]] = []
     for cell, run, result in runs:
         recording = archive.runs.recording(run.number)
         name = free_stem(f"{run.id} {cell.setup.name} {cell.load}", taken, run.id)
@@ -92,8 +95,7 @@ def publish_review(
         charts[run.id] = RunJob(figure(name), recording, result.reading, run.facts, title)
         data_file = place.file("data", f"{name}.csv")
         place.file("data", facts_beside(data_file).name)
-        export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number))
-        written.append(data_file)
+        exports.append((run, recording, data_file))
         entries.append(_run_entry(cell.setup.name, cell.load, run, result, name))
     jobs += charts.values()
     total, done = len(jobs) + 1, 0
@@ -104,8 +106,11 @@ def publish_review(
         if on_progress:
             on_progress(done, total)
 
+    place.announce()
+    for run, recording, data_file in exports:
+        export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number))
+        written.append(data_file)
     written += draw_all(jobs, step)
-    page = place.file("index.html")
     write_whole(page, _page(archive, data, loads, entries, compared, charts, (fitted, fits)))
     written.append(page)
     place.close()

@@ -18,7 +18,6 @@ from samovar.bench.course import Course
 from samovar.bench.course_spec import CourseSpec, read_limits
 from samovar.bench.guard import Guard
 from samovar.bench.loads.protocol import LoadError
-from samovar.bench.loads.score import find_score
 from samovar.bench.machine import SLOW, Machine
 from samovar.bench.recorder import Outcome, Recorder
 from samovar.core.die import WHAT_TO_DO, die_channels, hottest
@@ -26,19 +25,22 @@ from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Mark, Recording
 from samovar.core.rig import rates_of
+from samovar.recording.load_results import scores_of, times_of
 from samovar.recording.memory import Samples
+from samovar.recording.rescue import SoFar, begin_beside
+from samovar.recording.room import ROOM, ROOM_BY_HAND, ROOM_HOLDS_S
 from samovar.sources.hand import HandSource
 
 NO_LOAD = "none"
-ROOM = "room"
-ROOM_BY_HAND = Channel("Room by hand", "temperature", "°C", "inlet", "case", "hand:room")
-ROOM_HOLDS_S = 1800.0
-"""So long a room temperature that was typed in counts; a room drifts."""
 NO_HEAT = ("idle",)
 """Loads that make no heat: there is nothing to guard."""
 UNGUARDED = "unguarded: no guard watched the die"
 SEAL_AGAIN_S = 1.0
 """A run that cannot be sealed now (no room, an archive that another program holds) is tried again so often."""
+
+
+class Unguardable(LoadError):
+    """Nothing on the machine stands for the die, and nobody has said that the load may run without a guard."""
 
 
 class LiveRun:
@@ -59,7 +61,8 @@ class LiveRun:
         unguarded: the load runs without a guard; the run is marked so.
 
     Raises:
-        LoadError: no such load, not so many threads, or nothing that a guard could watch and no leave to do without.
+        LoadError: no such load, not so many threads, or a command that nobody has agreed to.
+        Unguardable: nothing that a guard could watch, and no leave to do without.
     """
 
     def __init__(
@@ -108,7 +111,7 @@ class LiveRun:
         if hot and not watched and not unguarded:
             for source in sources:
                 source.close()
-            raise LoadError(f"{hot[0]}: {WHAT_TO_DO}, or run it with --unguarded")
+            raise Unguardable(f"{hot[0]}: {WHAT_TO_DO}, or run it with --unguarded")
         self.spec = spec = replace(spec, unguarded=bool(hot) and (unguarded or not watched))
         self.course = Course(spec, self.by_hand, attended) if loaded else None
         self.recorder = Recorder(
@@ -213,13 +216,15 @@ class LiveRun:
             if self._die_watch is not None:
                 self._die_watch.close()
             at_s = self.recorder.elapsed()
-            for name, end in self.recorder.load_ends:
-                if end.seconds > 0:
-                    took = f"{name}, from start to exit"
-                    self._take(HandReading(at_s, "time", round(end.seconds, 2), 0.1, "s", took))
+            for reading in times_of(self.recorder.load_ends, at_s):
+                self._take(reading)
             self._seal(outcome)
             # The samples are safe: now there is time to look for scores.
-            self._keep_scores(at_s)
+            readings, marks = scores_of(self.recorder.load_ends, self._own_loads, at_s)
+            for reading in readings:
+                self._take(reading)
+            for mark in marks:
+                self._mark(mark)
         except Exception as problem:
             self.error = self.error or f"closing the run failed: {problem}"
         finally:
@@ -246,42 +251,13 @@ class LiveRun:
         Raises:
             ArchiveError: no file can be made there either.
         """
-        place = Path(self.archive.where)
-        number = 1
-        while (target := place.with_name(f"{place.stem}.rescued-{number}{place.suffix}")).exists():
-            number += 1
-        fresh = Archive(target)
-        writer = fresh.runs.begin(
-            self.channels, self.spec.load, self.machine.clock.started(), facts=self.facts,
-            course=asdict(self.spec),
-        )  # fmt: skip
-        for at_s, values in zip(*self.arrays_of_rows(), strict=True):
-            writer.append(at_s, values)
-        words = f"the archive's file was gone: this run ({self.id} there) goes on in {target.name}"
-        for mark in (*self.marks(), Mark(self.recorder.elapsed(), words)):
-            writer.mark(mark)
-        for reading in self.hand_readings:
-            writer.hand_reading(reading)
-        self.archive, self.writer, self.moved_to = fresh, writer, str(target)
-
-    def arrays_of_rows(self) -> tuple[list[float], list[list[float]]]:
-        """The samples so far as rows: times, and for each one value a channel."""
-        time_s, values = self.arrays()
-        return time_s.tolist(), values.T.tolist()
-
-    def _keep_scores(self, at_s: float) -> None:
-        """The scores in what commands printed, among the readings by hand."""
-        for name, end in self.recorder.load_ends:
-            own = self._own_loads.get(name)
-            if own is None or not end.output:
-                continue
-            score, why_not = find_score(end.output, own.score_pattern)
-            if why_not is not None:
-                self._mark(Mark(at_s, f"{name}: {why_not}"))
-            if score is not None:
-                self._take(
-                    HandReading(at_s, "score", score, None, own.score_unit[:10], f"{name}, from its output")
-                )
+        so_far = SoFar(
+            self.channels, *self.arrays(), self.marks(), tuple(self.hand_readings), self.facts, self.spec
+        )
+        fresh, writer = begin_beside(self.archive.where, so_far, self.machine.clock.started())
+        words = f"the archive's file was gone: this run ({self.id} there) goes on in {Path(fresh.where).name}"
+        self.archive, self.writer, self.moved_to = fresh, writer, fresh.where
+        self._mark(Mark(self.recorder.elapsed(), words))
 
     def release(self) -> None:
         """The load that a person starts elsewhere runs now."""
@@ -343,6 +319,7 @@ class LiveRun:
 
     def join(self, name: str) -> None:
         """Let another load join the one that is on. Raises LoadError: there is none of this name."""
+        self._own_loads = self.archive.plans.own_loads()
         load = self.machine.make_load(name, None, self._own_loads)
         self.changed_s = self.recorder.elapsed()
         self.recorder.wish_join(load)

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from samovar.archive.database import ArchiveError
 from samovar.bench.course_spec import clock_text
+from samovar.bench.loads.catalogue import commands_of
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.uncertainty import Measured
 from samovar.exchange.hand_entry import (
@@ -18,7 +19,9 @@ from samovar.exchange.hand_entry import (
     split_ago,
 )
 from samovar.exchange.problems import InputError
-from samovar.recording.live import ROOM, LiveRun
+from samovar.recording.live import LiveRun
+from samovar.recording.room import ROOM
+from samovar.tui.run_start import leave_for
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -86,7 +89,12 @@ async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> N
         elif chosen.endswith(" leaves"):
             live.leave(chosen.removesuffix(" leaves"))
         else:
-            live.join(chosen.removesuffix(" joins"))
+            name = chosen.removesuffix(" joins")
+            own = place.session.archive.plans.own_loads()
+            commands = commands_of(own[name], own) if name in own else []
+            if not await leave_for(place, [c for c in commands if c.waits_for_leave]):
+                return
+            live.join(name)
     except LoadError as problem:
         place.notify(str(problem), severity="error")
         return

@@ -35,6 +35,7 @@ class Session:
     load: str | None = None
     measure_key: str = "rise"
     messages: list[str] = field(default_factory=list)
+    unreadable: tuple[str, ...] = ()
     _undo: list[tuple[str, Callable[[], object]]] = field(default_factory=list)
     _views: dict[int, ChannelView] = field(default_factory=dict)
     _plan: tuple[ReviewData, ReviewPlan] | None = None

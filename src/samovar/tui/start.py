@@ -56,6 +56,9 @@ def _run(archive: Archive, machine: Machine, title: str, on_close: Callable[[], 
             f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered
         ]
         reviews = archive.reviews.reviews()
+        archive.plans.courses()
+        archive.plans.own_loads()
+        session.unreadable = archive.problems.said
         session.open_review(reviews[0] if reviews else None)
         app = SamovarApp(session, on_close)
         try:

@@ -12,7 +12,6 @@ from textual.containers import Horizontal
 
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
-from samovar.bench.loads.protocol import LoadError
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.recording.live import LiveRun
@@ -21,6 +20,7 @@ from samovar.tui.live_reader import LiveReader
 from samovar.tui.live_window import LiveWindow
 from samovar.tui.power_shares import power_shares
 from samovar.tui.run_row import RunRow
+from samovar.tui.run_start import start_run
 from samovar.tui.run_strips import strip_view
 from samovar.tui.run_words import due_by_hand, far_numbers, step_rule
 from samovar.tui.screens.window_actions import WindowActions
@@ -123,6 +123,8 @@ class BenchPlace(WindowActions):
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
         right = f"  room {room:.1f} ±0.3 °C  " if room is not None else "  room not known  "
         text.append(right, self.palette.soft)
+        if live.spec.unguarded:
+            text.append("UNGUARDED  ", f"bold {self.palette.bad}")
         if self.window_shown.words:
             text.append(f"{self.window_shown.words}  ", self.palette.brass)
         state = "●" if self.under_way else "■"
@@ -155,19 +157,10 @@ class BenchPlace(WindowActions):
             setup, load, _ = cell
         else:
             load = self._free_load_name()
-        try:
-            live = LiveRun(
-                self.session.archive,
-                self.session.machine,
-                self.session.spec(setup, load),
-                review=self.session.review if setup else None,
-                setup=setup,
-                attended=True,
-                typed=True,
-            )
-        except LoadError as problem:
-            self.notify(str(problem), severity="error", title="The load cannot be put on")
-            return
+        start_run(self, setup, load, self._begun)
+
+    def _begun(self, live: LiveRun) -> None:
+        """Show a run from its first sample on."""
         self.session.live = live
         self.session.chosen = None
         self._samples = None
@@ -334,6 +327,7 @@ class BenchPlace(WindowActions):
             settled_in_s=found.settled_in_s if found and loaded and not settled else None,
             settled=settled and loaded,
             stop_above_c=live.spec.stop_above_c if live.course and not live.spec.unguarded else None,
+            unguarded=live.spec.unguarded,
             die_c=live.die_c(),
             due=tuple(due),
             logging=f"{len(live.channels)} channels, {'no gaps' if gaps == 0 else f'{gaps} samples with a gap'}",

@@ -103,6 +103,8 @@ class DeskPlace(FileActions):
         for message in self.session.messages:
             self.notify(message, title="Found again", timeout=10)
         self.session.messages.clear()
+        for words in self.session.unreadable:
+            self.notify(words, title="Left as it is, and out of sight", severity="warning", timeout=20)
         self.action_plugged()
 
     def title_line(self) -> Text:

@@ -264,7 +264,11 @@ class LoadsView(ShelfView):
 
         def keep(values: dict[str, Any]) -> str | None:
             try:
-                plans.save_load(key, _made(load.kind, values))
+                # What is written here is the reviewer's own: only a command left as it was keeps where it came from.
+                made = _made(load.kind, values)
+                same = made.command == load.command
+                made = replace(made, origin=load.origin, agreed=load.agreed) if same else made
+                plans.save_load(key, made)
             except (ArchiveError, LoadError) as problem:
                 return str(problem)
             return None

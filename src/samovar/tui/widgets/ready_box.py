@@ -12,6 +12,7 @@ from textual.containers import Vertical
 
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import CourseSpec
+from samovar.core.die import WHAT_TO_DO, die_channels
 from samovar.core.setup_changes import hand_work
 from samovar.report import number
 from samovar.sources.protocol import Probed
@@ -81,6 +82,9 @@ class ReadyBox(Vertical):
         words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
         hint = plugged_hint(found)
         words += f"\n{hint}" if hint else ""
+        channels = [p.channel for p in found if p.status == "ok"]
+        if channels and not die_channels(channels):
+            words += f"\nNo guard: {WHAT_TO_DO}."
         self.query_one("#probe-head", Static).update(words)
 
     def _text(self, session: Session, load: str, spec_of: Callable[[Setup | None, str], CourseSpec]) -> Text:

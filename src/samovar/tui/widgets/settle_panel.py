@@ -28,6 +28,7 @@ class SettleView:
     settled_in_s: float | None = None
     settled: bool = False
     stop_above_c: float | None = None
+    unguarded: bool = False
     die_c: float | None = None
     due: tuple[str, ...] = ()
     logging: str = ""
@@ -92,7 +93,9 @@ class SettlePanel(Widget):
         elif view.settled_in_s is not None and view.ended is None:
             line("settled in", f"about {clock_text(view.settled_in_s)}")
         head("guard")
-        if view.stop_above_c is None:
+        if view.unguarded:
+            text.append("none: unguarded\n", f"bold {palette.bad}")
+        elif view.stop_above_c is None:
             text.append("no load, no guard\n", palette.soft)
         else:
             line("stops at", f"{view.stop_above_c:.0f} °C")
@@ -138,6 +141,8 @@ def brief_line(view: SettleView, palette: Palette, waiting: bool) -> Text:
         text.append("   settled", f"bold {palette.good}")
     elif view.settled_in_s is not None:
         text.append(f"   settled in {clock_text(view.settled_in_s)}", palette.soft)
+    if view.unguarded:
+        text.append("   unguarded", f"bold {palette.bad}")
     if view.stop_above_c is not None and view.die_c is not None:
         text.append("   guard ", palette.soft)
         text.append(f"{view.stop_above_c - view.die_c:.0f} K")

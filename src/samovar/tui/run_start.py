@@ -1,0 +1,80 @@
+"""Starting a run on the Bench, with what a person has to decide before: leave for a stranger's command, no guard."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from samovar.archive.records import Setup
+from samovar.bench.course_spec import CourseSpec
+from samovar.bench.loads.catalogue import OwnLoad, commands_of
+from samovar.bench.loads.protocol import LoadError
+from samovar.recording.live import LiveRun, Unguardable
+from samovar.tui.screens.place import Place
+from samovar.tui.sheets.choose import Choose
+from samovar.tui.sheets.leave import Leave
+
+UNGUARDED, DO_NOT = "record it unguarded", "do not record"
+
+
+def start_run(
+    place: Place, setup: Setup | None, load: str, begun: Callable[[LiveRun], None], unguarded: bool = False
+) -> None:
+    """Record a cell, or a load in the inbox; `begun` takes the run that is to be started. Where a person has to decide
+    something first, a sheet asks, and the run begins after the answer, or not."""
+    session = place.session
+    spec = session.spec(setup, load)
+    waiting = waiting_for_leave(session.archive.plans.own_loads(), spec)
+    if waiting:
+        place.run_worker(_ask_leave(place, waiting, lambda: start_run(place, setup, load, begun, unguarded)))
+        return
+    try:
+        live = LiveRun(
+            session.archive,
+            session.machine,
+            spec,
+            review=session.review if setup else None,
+            setup=setup,
+            attended=True,
+            typed=True,
+            unguarded=unguarded,
+        )
+    except Unguardable as problem:
+        place.run_worker(
+            _ask_unguarded(place, str(problem), lambda: start_run(place, setup, load, begun, unguarded=True))
+        )
+        return
+    except LoadError as problem:
+        place.notify(str(problem), severity="error", title="The load cannot be put on")
+        return
+    begun(live)
+
+
+def waiting_for_leave(own: dict[str, OwnLoad], spec: CourseSpec) -> list[OwnLoad]:
+    """The commands of a course that came with a document, and that nobody has agreed to yet."""
+    names = dict.fromkeys(part.load or spec.load for part in spec.plan)
+    return [c for n in names if n in own for c in commands_of(own[n], own) if c.waits_for_leave]
+
+
+async def leave_for(place: Place, waiting: list[OwnLoad]) -> bool:
+    """Whether a person has read and allowed each of these commands."""
+    for one in waiting:
+        if not await place.app.push_screen_wait(Leave(one)):
+            place.notify(f"{one.name} does not run: nobody has agreed to its command.", severity="warning")
+            return False
+        place.session.archive.plans.allow(one.name)
+    return True
+
+
+async def _ask_leave(place: Place, waiting: list[OwnLoad], go_on: Callable[[], None]) -> None:
+    if await leave_for(place, waiting):
+        go_on()
+
+
+async def _ask_unguarded(place: Place, problem: str, go_on: Callable[[], None]) -> None:
+    options = [
+        (UNGUARDED, "the run is marked so, everywhere"),
+        (DO_NOT, "confirm the die's sensor in the rig"),
+    ]
+    question = problem.partition(", or run it")[0] + "."
+    if await place.app.push_screen_wait(Choose(question[:1].upper() + question[1:], options)) == UNGUARDED:
+        go_on()
