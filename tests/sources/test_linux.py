@@ -217,6 +217,43 @@ class LinuxTest(unittest.TestCase):
         self.assertAlmostEqual(reader.value(), 95.0, places=4)
         reader.close()
 
+    def test_a_device_that_vanishes_or_is_none_ends_nothing(self) -> None:
+        self.tree.chip(0, "0000:03:00.0", "whole", temp1_input=40000)
+        chips = self.tree.root / "sys/class/hwmon"
+        (chips / "hwmon7").symlink_to(self.tree.root / "gone")
+        (chips / "hwmon8").write_text("no folder")
+        (self.tree.root / "sys/class/power_supply").write_text("no folder")
+        self.assertEqual([p.channel.name for p in discover(self.tree.root, 0.0)], ["whole temp1"])
+
+    def test_two_zones_of_one_type_keep_their_names_when_they_swap_numbers(self) -> None:
+        def laid_out(root: Path, order: tuple[int, int], how: str) -> dict[str, float | None]:
+            tree = Tree(root)
+            for number, which in enumerate(order):
+                home = f"sys/class/thermal/thermal_zone{number}"
+                tree.put(f"{home}/type", "acpitz")
+                tree.put(f"{home}/temp", 30000 + 10000 * which)
+                if how == "device":
+                    tree.put(f"sys/devices/LNXTHERM:0{which}/path", f"\\_TZ_.TZ0{which}")
+                    (root / home / "device").symlink_to(root / f"sys/devices/LNXTHERM:0{which}")
+                else:
+                    tree.put(f"{home}/trip_point_0_temp", 95000 + which)
+            return {p.channel.id: p.value for p in discover(root, 0.0)}
+
+        for how in ("device", "trips"):
+            with (
+                self.subTest(how=how),
+                tempfile.TemporaryDirectory() as one,
+                tempfile.TemporaryDirectory() as two,
+            ):
+                first, second = laid_out(Path(one), (0, 1), how), laid_out(Path(two), (1, 0), how)
+                self.assertEqual(len(first), 2)
+                self.assertEqual(first, second)
+
+    def test_a_label_with_a_line_break_is_one_line(self) -> None:
+        self.tree.chip(0, "0000:03:00.0", "odd", temp1_input=40000, temp1_label="VRM\nMOS\x1b[31m")
+        (found,) = self.tree.found().values()
+        self.assertEqual(found.channel.name, "VRM MOS\\x1b[31m")
+
     def test_disks_and_zones_keep_their_names_when_renumbered(self) -> None:
         def laid_out(root: Path, disk: str, zone: int) -> set[str]:
             tree = Tree(root)

@@ -189,7 +189,7 @@ class PlacesTest(Driven):
             await pilot.press("down", "enter")
             await until(pilot, live.sealed.is_set)
 
-        self.drive(steps)
+        self.drive(steps, speed=60.0)
         self.assertTrue(seen[0].sealed.is_set())
         self.assertEqual(seen[0].outcome.state, "stopped")
 

@@ -10,6 +10,9 @@ import numpy as np
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
 
+MOST_POINTS = 100_000
+"""A load of more than a day is drawn at a coarser step: nobody sees the difference."""
+
 
 @dataclass(frozen=True)
 class Overlay:
@@ -30,6 +33,7 @@ def overlay(
     """
     loads = [reading.load_phase() for _, _, reading in runs]
     longest = max((load.duration_s for load in loads if load is not None), default=0.0)
+    step_s = max(step_s, longest / MOST_POINTS)
     time_s = np.arange(-before_s, longest + step_s, step_s)
     rows = np.full((len(runs), len(time_s)), np.nan)
     for k, ((_, recording, reading), load) in enumerate(zip(runs, loads, strict=True)):

@@ -10,37 +10,27 @@ import numpy as np
 
 from samovar.core.quantity import UNITS, Channel, domain_of
 from samovar.core.recording import Recording
-from samovar.exchange.cells import NumberStyle, is_number, numbers, split_unit, style_of
+from samovar.exchange.cells import FLAGS, is_nothing, is_number, numbers, split_unit, style_of
 from samovar.exchange.log_map import NONE
 from samovar.exchange.long_form import widened
-from samovar.exchange.moments import (
-    Moments,
-    is_duration,
-    looks_like_moment,
-    read_durations,
-    read_moments,
-    scaled,
-    spread,
-)
+from samovar.exchange.parquet import read_parquet
 from samovar.exchange.plausible import usable
 from samovar.exchange.problems import InputError
+from samovar.exchange.row_times import in_order, refuse_impossible_times, time_columns, times_of
+from samovar.exchange.some_cells import polars_text, some_cells, unit_in
 from samovar.exchange.table import Table, read_table, unique_names
 from samovar.exchange.titles import (
     Column,
-    is_date_title,
-    is_elapsed_title,
-    is_time_title,
+    channel_named,
     split_title,
-    time_factor,
     understand,
 )
-from samovar.exchange.units_of_logs import TIME_UNITS, known_unit, tidy
+from samovar.exchange.units_of_logs import SIZES, by_size
 
 if TYPE_CHECKING:
     import polars
 
-SAMPLED, FIRST = 60, 5
-MOST_NAMED = 20
+FIRST = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,20 +69,11 @@ def read_log(path: Path, column_map: dict[str, Any] | None = None) -> Log:
         raise InputError(f"{path}: there is no such file; check the name")
     if path.is_dir():
         raise InputError(f"{path}: this is a folder; name a log in it")
-    table = _parquet(path) if path.suffix.lower() in (".parquet", ".pq") else read_table(path)
-    return _interpret(path, widened(table), column_map or {})
-
-
-def _parquet(path: Path) -> Table:
-    import polars
-
-    try:
-        frame = polars.read_parquet(path)
-    except (polars.exceptions.PolarsError, OSError) as problem:
-        raise InputError(f"{path}: this is no Parquet file; give a log as text or Parquet") from problem
-    if frame.width == 0 or frame.height == 0:
-        raise InputError(f"{path}: it holds no rows; give a log with rows of numbers")
-    return Table(frame)
+    column_map = column_map or {}
+    table = read_parquet(path) if path.suffix.lower() in (".parquet", ".pq") else read_table(path)
+    if table.frame.height == 0:
+        raise InputError(f"{path}: titles but no rows; give a log with titles and rows of numbers")
+    return _interpret(path, widened(table), column_map)
 
 
 def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
@@ -102,8 +83,10 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
             f"{path}: no column {column_map['time']!r}, which the map names as time; correct the map"
         )
     mapped: dict[str, Any] = column_map.get("channels", {})
-    times = _time_columns(table, column_map.get("time"), mapped)
-    cells = {t: _some(frame[t]) for t in frame.columns if t not in times and frame[t].dtype.is_(_text())}
+    times = time_columns(table, column_map.get("time"), mapped)
+    cells = {
+        t: some_cells(frame[t]) for t in frame.columns if t not in times and frame[t].dtype.is_(polars_text())
+    }
     style = style_of([[split_unit(c)[0] for c in column if is_number(c)] for column in cells.values()])
     understood: list[UnderstoodColumn] = []
     for name in frame.columns:
@@ -111,7 +94,7 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
             continue
         title = table.titles.get(name, name)
         entry = next((mapped[key] for key in (name, title, split_title(title)[0]) if key in mapped), None)
-        unit = table.units.get(name) or _unit_in(cells.get(name, []))
+        unit = table.units.get(name) or unit_in(cells.get(name, []))
         if entry is not None and entry.get("quantity") == NONE:
             understood.append(UnderstoodColumn(title, None, first=_first(frame[name])))
             continue
@@ -119,6 +102,9 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
             column: Column | None = _mapped(path, title, entry, unit)
         else:
             column = understand(title, unit)
+            if _tells_yes_or_no(cells.get(name, [])):
+                # Whatever else its title speaks of: what it holds is yes and no.
+                column = Column(channel_named(split_title(title)[0], "flag"), 1.0, 0.0)
         understood.append(
             UnderstoodColumn(
                 title,
@@ -138,13 +124,17 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
         raise InputError(
             f"{path}: no column says what it measures; give titles with units such as 'CPU die (°C)', or --map"
         )
-    time_s = _times(path, table, times, style, warnings)
+    time_s = times_of(path, table, times, style, warnings)
     channels: list[Channel] = []
     values = np.empty((len(kept), frame.height))
     for name, entry_of in kept:
         assert entry_of.column is not None
         column, raw = entry_of.column, numbers(frame[name], style)
         plain = column.factor == 1.0 and column.offset == 0.0
+        if plain and entry_of.doubt:
+            raw, as_what = _by_size(column.channel.quantity, raw)
+            if as_what:
+                warnings.append(f"column {entry_of.title!r}: bare numbers of this size are read as {as_what}")
         row, word = usable(column.channel, raw if plain else raw * column.factor + column.offset)
         if entry_of.doubt and not np.isfinite(row).any():
             # Its words alone spoke for it, and nothing in it is a number: `Fan mode` is no fan's speed.
@@ -158,140 +148,30 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
     values = values[: len(channels)]
     if not np.isfinite(values).any() or not np.isfinite(time_s).any():
         raise InputError(f"{path}: no numbers in its columns; give a log with rows of numbers")
-    time_s, values = _in_order(table, time_s, values, warnings)
+    time_s, values = in_order(table, time_s, values, warnings)
+    refuse_impossible_times(path, time_s)
     named = _with_obvious_roles(_unique_channels(channels), warnings)
     return Log(Recording(named, time_s - time_s[0], values), warnings, understood, " and ".join(times))
 
 
-def _text() -> Any:
-    import polars
+def _tells_yes_or_no(cells: list[str]) -> bool:
+    """Whether a column's cells, as many as hold something, are words for yes and no."""
+    held = [c.lower() for c in cells if not is_nothing(c)]
+    return bool(held) and all(c in FLAGS for c in held)
 
-    return polars.String
 
-
-def _some(series: polars.Series) -> list[str]:
-    """Some cells of a text column, from here and there, those that hold something."""
-    step = max(1, len(series) // (4 * SAMPLED))
-    return [c.strip() for c in series.gather_every(step).to_list() if c and c.strip()][: 4 * SAMPLED]
+def _by_size(quantity: str, raw: np.ndarray) -> tuple[np.ndarray, str]:
+    """Bare numbers in our unit, and what they were taken for where that is another."""
+    known = raw[np.isfinite(raw) & (raw != 0)]
+    if quantity not in SIZES or len(known) == 0:
+        return raw, ""
+    factor, words = by_size(quantity, float(np.median(known)))
+    return (raw, "") if factor == 1.0 else (raw * factor, words)
 
 
 def _first(series: polars.Series) -> tuple[str, ...]:
     """The first cells of a column, as they stand."""
     return tuple(str(c) for c in series.head(FIRST).to_list() if c is not None)
-
-
-def _unit_in(cells: list[str]) -> str:
-    """The unit that stands behind the numbers of a column, where it is always the same."""
-    found = {unit for cell in cells if (unit := split_unit(cell)[1])}
-    return found.pop() if len(found) == 1 and known_unit(next(iter(found))) else ""
-
-
-def _time_columns(table: Table, wanted: str | None, mapped: dict[str, Any]) -> list[str]:
-    """The columns that tell the time: one, or a date's and a clock's; none where nothing does."""
-    if wanted is not None:
-        return [wanted]
-    frame = table.frame
-    titled = [n for n in frame.columns if n not in mapped and is_time_title(table.titles.get(n, n))]
-    dates = [n for n in titled if is_date_title(table.titles.get(n, n))]
-    clocks = [n for n in titled if n not in dates]
-    if dates and clocks and frame[dates[0]].dtype.is_(_text()):
-        first = _some(frame[clocks[0]]) if frame[clocks[0]].dtype.is_(_text()) else []
-        # A column that holds date and time needs no other.
-        return [clocks[0]] if any(len(c) > 15 for c in first) else [dates[0], clocks[0]]
-    if clocks or dates:
-        return [(clocks or dates)[0]]
-    for name in frame.columns[:3]:
-        if name in mapped:
-            continue
-        if frame[name].dtype.is_temporal():
-            return [name]
-        if frame[name].dtype.is_(_text()) and len(frame):
-            cells = _some(frame[name])
-            if cells and sum(looks_like_moment(c) for c in cells) > 0.8 * len(cells):
-                return [name]
-    return []
-
-
-def _times(
-    path: Path, table: Table, columns: list[str], style: NumberStyle, warnings: list[str]
-) -> np.ndarray:
-    """Each row's time, s, NaN where it has none. Raises InputError: no times in the column that should hold them."""
-    frame = table.frame
-    if not columns:
-        warnings.append("no column of times: rows are taken as one second apart")
-        return np.arange(frame.height, dtype=float)
-    title = " and ".join(table.titles.get(c, c) for c in columns)
-    found = _moments(table, columns, style)
-    warnings.extend(found.notes)
-    if not np.isfinite(found.seconds).any():
-        raise InputError(f"{path}: the times in column {title!r} are no numbers; give seconds from the start")
-    return found.seconds
-
-
-def _moments(table: Table, columns: list[str], style: NumberStyle) -> Moments:
-    import polars
-
-    frame, name = table.frame, columns[0]
-    title = table.titles.get(name, name)
-    unit = table.units.get(name, "")
-    factor = time_factor(title) or TIME_UNITS.get(tidy(unit))
-    series = frame[name]
-    if len(columns) == 2:
-        joined = frame.select(
-            polars.concat_str(
-                [polars.col(c).cast(polars.String).str.strip_chars() for c in columns], separator=" "
-            )
-        )
-        return read_moments(joined.to_series())
-    if series.dtype.is_temporal():
-        if series.dtype == polars.Time or series.dtype == polars.Duration:
-            return Moments(
-                series.cast(polars.Int64).to_numpy() / (1e9 if series.dtype == polars.Time else 1e6)
-            )
-        micros = series.cast(polars.Datetime("us")).cast(polars.Int64)
-        return Moments(np.array(micros.to_numpy(), dtype=float) / 1e6)
-    if series.dtype.is_(polars.String):
-        cells = _some(series)
-        if sum(is_duration(c) for c in cells) > 0.5 * len(cells):
-            return read_durations(series)
-        plain = sum(is_number(c) and ":" not in c for c in cells)
-        if plain < 0.5 * len(cells):
-            return read_moments(series, is_elapsed_title(title))
-        factor = factor or TIME_UNITS.get(tidy(_unit_in(cells)))
-    return scaled(numbers(series, style), factor)
-
-
-def _in_order(
-    table: Table, time_s: np.ndarray, values: np.ndarray, warnings: list[str]
-) -> tuple[np.ndarray, np.ndarray]:
-    """Rows with a time, in its order, each time once."""
-    if bool((np.diff(time_s) > 0).all()) and np.isfinite(time_s[:1]).all():
-        return time_s, values
-    good = np.isfinite(time_s)
-    if not good.all():
-        without = np.flatnonzero(~good)
-        named = [f"line {table.line_of(int(k))}: no time in it, skipped" for k in without[:MOST_NAMED]]
-        warnings.extend(named)
-        if len(without) > MOST_NAMED:
-            warnings.append(f"{len(without) - MOST_NAMED} more rows without a time, skipped")
-    rows = np.flatnonzero(good)
-    time_s, values = time_s[good], values[:, good]
-    time_s, was_coarse = spread(time_s)
-    if was_coarse:
-        warnings.append("several rows share each time: they are spread evenly between one time and the next")
-    if (np.diff(time_s) < 0).any():
-        warnings.append("rows were not in order of time, sorted")
-    order = np.argsort(time_s, kind="stable")
-    _, unique = np.unique(time_s[order], return_index=True)
-    if len(unique) < len(time_s):
-        twice = rows[np.delete(order, unique)]
-        places = ", ".join(str(table.line_of(int(k))) for k in sorted(twice)[:MOST_NAMED])
-        more = " and more" if len(twice) > MOST_NAMED else ""
-        warnings.append(
-            f"{len(twice)} rows with a time that stands there already, skipped (line {places}{more})"
-        )
-    chosen = order[unique]
-    return time_s[chosen], values[:, chosen]
 
 
 def _unique_channels(channels: list[Channel]) -> tuple[Channel, ...]:

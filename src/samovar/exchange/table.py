@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from samovar.exchange.encoding import as_utf8, mended
+from samovar.exchange.keyed import keyed_as_table
 from samovar.exchange.layout import LOOK_LINES, find_layout, is_comment, split
 from samovar.exchange.problems import InputError
 from samovar.exchange.rows import (
@@ -33,13 +34,15 @@ LOOK_BYTES = 300_000
 @dataclass(frozen=True)
 class Table:
     """A text's rows: numbers where a column holds nothing else, text elsewhere. `units` by title, where the text has
-    a line of them; `titles` as they stand there, by column; `lines` the number of each row's line, from 1."""
+    a line of them; `titles` as they stand there, by column; `lines` the number of each row's line, from 1; `above` the
+    lines before the titles."""
 
     frame: polars.DataFrame
     warnings: list[str] = field(default_factory=list)
     units: dict[str, str] = field(default_factory=dict)
     titles: dict[str, str] = field(default_factory=dict)
     lines: NDArray[np.int64] | None = None
+    above: tuple[str, ...] = ()
 
     def line_of(self, row: int) -> int:
         """The number of a row's line in the file, from 1."""
@@ -52,12 +55,14 @@ def read_table(path: Path) -> Table:
     Raises:
         InputError: not readable, no text, no titles, or no rows.
     """
-    data = as_utf8(path)
-    quick = _flawless(data)
-    if quick is not None:
-        return quick
+    text = as_utf8(path)
+    data = text.data
     if b"\n" not in data:
         data = data.replace(b"\r", b"\n")
+    quick = _flawless(data)
+    if quick is not None:
+        return replace(quick, warnings=[*text.warnings, *quick.warnings])
+    data = keyed_as_table(data) or data
     # The beginning alone tells how it is laid out; the lines of all of it are looked at where something is odd.
     chunk = lines_of(data[: data.find(b"\n", LOOK_BYTES) + 1] or data)
     head = [chunk.text(k) for k in range(min(len(chunk.begins), LOOK_LINES))]
@@ -95,7 +100,10 @@ def read_table(path: Path) -> Table:
     if layout.header is None:
         warnings.insert(0, "no line of titles: columns are numbered from 1")
     units = {n: u for n, u in zip(names, layout.units, strict=False) if u}
-    return Table(frame, warnings, units, dict(zip(names, titles, strict=True)), numbers)
+    above = tuple(head[: layout.header if layout.header is not None else layout.data])
+    return Table(
+        frame, [*text.warnings, *warnings], units, dict(zip(names, titles, strict=True)), numbers, above
+    )
 
 
 def _flawless(data: bytes) -> Table | None:

@@ -13,7 +13,7 @@ from samovar.exchange.units_of_logs import TIME_UNITS, UNITS_OF_LOGS, known_unit
 _BRACKETS = re.compile(
     r"^(?P<name>.*?)\s*[\[({]\s*(?P<unit>[^\[\](){}]*(?:\([Aa]\))?[^\[\](){}]*)\s*[\])}]\s*(?P<more>[^\[\](){}]*)$"
 )
-_BEHIND = re.compile(r"^(?P<name>.+?)\s*(?:[,;/|:]|\s-|\bin\b)\s*(?P<unit>[^\s,;/|:].{0,11})$")
+_BEHIND = re.compile(r"^(?P<name>.+)(?<![\s,;/|:])\s*(?:[,;/|:]|\s-|\bin\b)\s*(?P<unit>[^\s,;/|:].{0,11})$")
 _SNAKE = re.compile(r"^(?P<name>.+?)[_.\-](?P<unit>[A-Za-z%]{1,8})$")
 _SPACED = re.compile(r"^(?P<name>.+?)\s+(?P<unit>\S{1,6}|deg C|deg F)$")
 _ALONE = frozenset(
@@ -166,7 +166,9 @@ def channel_named(name: str, quantity: str) -> Channel:
         if re.search(r"memory|\bram\b|fan|pump|duty|disk|battery|samovar itself", text):
             role, domain = "other", "board"
     elif quantity == "flag":
-        role, domain = ("package" if "package" in text else "core"), "cpu"
+        # Only what speaks of throttling or of a limit says something about the processor.
+        held = _quantity_from_words(name) == "flag"
+        role, domain = (("package" if "package" in text else "core"), "cpu") if held else ("other", "board")
     elif quantity == "work" or (quantity == "voltage" and re.search(r"v?core|\bcpu\b|vdd", text)):
         role, domain = "other", "cpu"
     else:
@@ -176,7 +178,10 @@ def channel_named(name: str, quantity: str) -> Channel:
 
 
 _WORDS = (
-    (r"throttl|prochot|limit(?:ed|ing)? (?:reason|exceeded)|power limit exceeded", "flag"),
+    (
+        r"throttl|prochot|\blimit(?:ed|ing)?\b.*(?:reason|exceeded|reached|active|hit)|power limit exceeded",
+        "flag",
+    ),
     (r"temp(?:erature|eratur|s)?\b|\btemp|°c|tdie|tctl|tjunction|\bt_?j\b|hot ?spot", "temperature"),
     (r"clock|freq|mhz|takt", "clock"),
     (r"power|watt|leistung|\bppt\b|\btdp\b", "power"),

@@ -6,7 +6,7 @@ import re
 
 UNITS_OF_LOGS: dict[str, tuple[str, float, float]] = {
     # as written, lower case: quantity, factor, offset into our unit
-    **dict.fromkeys(("°c", "c", "degc", "deg c", "deg. c", "celsius", "grad", "°"), ("temperature", 1.0, 0.0)),
+    **dict.fromkeys(("°c", "c", "degc", "deg c", "deg. c", "celsius", "celcius", "centigrade", "grad", "°"), ("temperature", 1.0, 0.0)),
     **dict.fromkeys(("m°c", "mdegc", "millidegree", "millidegrees"), ("temperature", 1e-3, 0.0)),
     **dict.fromkeys(("°f", "f", "degf", "deg f", "fahrenheit"), ("temperature", 5.0 / 9.0, -160.0 / 9.0)),
     **dict.fromkeys(("k", "kelvin"), ("temperature", 1.0, -273.15)),
@@ -39,12 +39,37 @@ MOMENT_UNITS = frozenset(
 )  # fmt: skip
 
 
+_SPOILT_DEGREES = re.compile(r"(?:[^a-z0-9µ%/.\s+-]{1,4}|o|degrees?|grad) ?([cf])")
+"""A degree sign that went wrong on its way stands for one: whatever sign, or its word, before the letter of a scale."""
+
+
 def tidy(unit: str) -> str:
     """A unit without the brackets and blanks around it, lower case."""
-    return re.sub(r"\s+", " ", unit.strip().strip("[](){}").strip().lower()).replace("deg.", "deg")
+    plain = re.sub(r"\s+", " ", unit.strip().strip("[](){}").strip().lower()).replace("deg.", "deg")
+    scale = _SPOILT_DEGREES.fullmatch(plain)
+    return f"°{scale[1]}" if scale else plain
 
 
 def known_unit(text: str) -> bool:
     """Whether this is a unit of a quantity, or of time."""
     unit = tidy(text)
     return unit in UNITS_OF_LOGS or unit in TIME_UNITS or unit in MOMENT_UNITS
+
+
+SIZES: dict[str, tuple[tuple[float, float, str], ...]] = {
+    "temperature": ((1000.0, 1e-3, "thousandths of a degree"),),
+    "clock": ((5e7, 1e-6, "Hz"), (25_000.0, 1e-3, "kHz")),
+    "power": ((1e6, 1e-6, "µW"), (5001.0, 1e-3, "mW")),
+    "voltage": ((100_000.0, 1e-6, "µV"), (501.0, 1e-3, "mV")),
+}
+"""What numbers without a unit are, by their size: from so large on (the median), the factor into our unit, its name.
+The kernel writes its temperatures, clocks and powers so; none of these is a value a sensor gives in our unit."""
+
+
+def by_size(quantity: str, typical: float) -> tuple[float, str]:
+    """The factor for bare numbers of this size, and what they are then taken for; 1 and nothing where they are what
+    they seem."""
+    for least, factor, words in SIZES.get(quantity, ()):
+        if abs(typical) >= least:
+            return factor, words
+    return 1.0, ""

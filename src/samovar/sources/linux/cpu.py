@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from samovar.core.quantity import Channel
-from samovar.core.roles import role_of_power, role_of_temperature
+from samovar.core.roles import role_of_power
 from samovar.sources.linux.files import (
     NAN,
     CounterFlagReader,
@@ -15,9 +15,9 @@ from samovar.sources.linux.files import (
     RateReader,
     Reader,
     ScaledReader,
+    entries,
     text_of,
 )
-from samovar.sources.linux.hwmon import doubt_temperature
 
 
 def _number(path: Path) -> int:
@@ -61,10 +61,11 @@ _POWER_NAMES = {"package": "Package power", "gpu": "Graphics power", "memory": "
 def find_powers(sys: Path, clock: Callable[[], float]) -> Iterator[Reader]:
     """Every powercap zone's energy counter as power, W. A zone is named by its path of names
     (`package-0/core`), which stays the same when zones are numbered otherwise."""
-    root = sys / "class/powercap"
-    if not root.is_dir():
-        return
-    zones = [p for p in root.iterdir() if (p / "energy_uj").exists() or (p / "energy_uj").is_symlink()]
+    zones = [
+        p
+        for p in entries(sys / "class/powercap")
+        if (p / "energy_uj").exists() or (p / "energy_uj").is_symlink()
+    ]
     names = {p.name: text_of(p / "name") or p.name for p in zones}
     for zone in sorted(zones, key=lambda p: p.name):
         control, *numbers = zone.name.split(":")
@@ -132,27 +133,3 @@ def find_utilisation(proc: Path) -> Iterator[Reader]:
     """The machine's utilisation, where proc/stat exists."""
     if (proc / "stat").exists():
         yield UtilisationReader(proc / "stat")
-
-
-def find_zones(sys: Path) -> Iterator[Reader]:
-    """Thermal zones that no hwmon chip shows already; two of one type are told apart by their order."""
-    root = sys / "class/thermal"
-    if not root.is_dir():
-        return
-    shown = set()
-    for chip in (sys / "class/hwmon").glob("hwmon*"):
-        device = (chip / "device").resolve()
-        if device.name.startswith("thermal_zone"):
-            shown.add(device)
-    seen: dict[str, int] = {}
-    for zone in sorted(root.glob("thermal_zone*"), key=_number):
-        kind = text_of(zone / "type") or "unnamed"
-        seen[kind] = seen.get(kind, 0) + 1
-        if zone.resolve() in shown:
-            continue
-        suffix = "" if seen[kind] == 1 else f":{seen[kind]}"
-        role, domain = role_of_temperature(kind, "")
-        channel = Channel(
-            f"Zone {kind}{suffix}", "temperature", "°C", role, domain, f"thermal:{kind}{suffix}"
-        )
-        yield ScaledReader(channel, zone / "temp", 1e3, doubt_temperature)

@@ -76,6 +76,21 @@ def text_of(path: Path) -> str | None:
         return None
 
 
+def entries(folder: Path) -> list[Path]:
+    """What lies in a folder; nothing where it is none, cannot be read, or has just gone: devices come and go."""
+    try:
+        return list(folder.iterdir())
+    except OSError:
+        return []
+
+
+def doubt_temperature(value: float) -> str | None:
+    """Why a temperature cannot be a connected probe's."""
+    if value <= -40.0 or value >= 150.0:
+        return f"{value:g} °C is what a disconnected probe gives"
+    return None
+
+
 class Reader(Protocol):
     """Reads one channel."""
 

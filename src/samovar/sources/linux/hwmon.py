@@ -3,12 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from samovar.core.quantity import UNITS, Channel, domain_of
 from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
-from samovar.sources.linux.files import KernelFile, RateReader, Reader, ScaledReader, text_of
+from samovar.sources.linux.files import (
+    KernelFile,
+    RateReader,
+    Reader,
+    ScaledReader,
+    doubt_temperature,
+    entries,
+    text_of,
+)
+from samovar.sources.linux.zones import zone_names
 
 _ATTRIBUTE = re.compile(r"(temp|fan|in|curr|power|energy|humidity|freq)(\d+)_(input|average)$")
 _ALARM = re.compile(r"temp(\d+)_crit_alarm$")
@@ -19,13 +28,6 @@ _QUANTITY = {
     "power": ("power", 1e6), "energy": ("power", 1e6), "humidity": ("humidity", 1e3),
     "freq": ("clock", 1e6),
 }  # fmt: skip
-
-
-def doubt_temperature(value: float) -> str | None:
-    """Why a temperature cannot be a connected probe's."""
-    if value <= -40.0 or value >= 150.0:
-        return f"{value:g} °C is what a disconnected probe gives"
-    return None
 
 
 class FaultReader:
@@ -82,16 +84,16 @@ class FanReader(ScaledReader):
         self._drive.close()
 
 
-def device_of(hwmon: Path) -> str:
+def device_of(hwmon: Path, zones: Mapping[Path, str]) -> str:
     """The device behind a hwmon folder by a name that stays the same when hwmonN, or nvmeN, changes: its bus
-    address, for a thermal zone its type."""
+    address, for a thermal zone its name among `zones`."""
     device = hwmon / "device"
     try:
         path = device.resolve(strict=True)
     except OSError:
         return hwmon.resolve().parent.name if hwmon.is_symlink() else "none"
     if path.name.startswith("thermal_zone"):
-        return f"zone-{text_of(path / 'type') or 'unnamed'}"
+        return f"zone-{zones.get(path) or text_of(path / 'type') or 'unnamed'}"
     for part in (path, *path.parents):
         if part.name in ("devices", ""):
             break
@@ -102,17 +104,16 @@ def device_of(hwmon: Path) -> str:
 
 def find_hwmon(sys: Path) -> Iterator[Reader]:
     """A reader for every input below class/hwmon, ordered by driver, device and attribute."""
-    root = sys / "class/hwmon"
-    if not root.is_dir():
-        return
-    chips = [(text_of(p / "name") or "unnamed", device_of(p), p) for p in root.iterdir()]
+    homes = entries(sys / "class/hwmon")
+    zones = zone_names(sys) if homes else {}
+    chips = [(text_of(p / "name") or "unnamed", device_of(p, zones), p) for p in homes]
     seen: dict[tuple[str, str], int] = {}
     for driver, device, home in sorted(chips, key=lambda c: (c[0], c[1], str(c[2]))):
         # Two of one driver on one device: only their order is left to tell them apart.
         seen[driver, device] = seen.get((driver, device), 0) + 1
         if seen[driver, device] > 1:
             device = f"{device}#{seen[driver, device]}"
-        names = sorted(p.name for p in home.iterdir())
+        names = sorted(p.name for p in entries(home))
         inputs = [m for m in map(_ATTRIBUTE.match, names) if m]
         for match in sorted(inputs, key=lambda m: (m[1], int(m[2]), m[3])):
             kind, number, ending = match.groups()

@@ -8,11 +8,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 from samovar.core.quantity import Channel
-from samovar.sources.linux.cpu import find_clocks, find_powers, find_throttles, find_utilisation, find_zones
+from samovar.sources.linux.cpu import find_clocks, find_powers, find_throttles, find_utilisation
 from samovar.sources.linux.files import NAN, RateReader, Reader
 from samovar.sources.linux.hwmon import find_hwmon
 from samovar.sources.linux.lane import Lane, Said, attempt, read_once
 from samovar.sources.linux.supply import find_supplies
+from samovar.sources.linux.zones import find_zones
 from samovar.sources.protocol import Probed
 
 

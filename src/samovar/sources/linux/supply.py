@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from samovar.core.quantity import Channel
-from samovar.sources.linux.files import KernelFile, Reader, ScaledReader, text_of
+from samovar.sources.linux.files import KernelFile, Reader, ScaledReader, entries, text_of
 
 
 class BatteryReader:
@@ -36,10 +36,7 @@ class BatteryReader:
 
 def find_supplies(sys: Path) -> Iterator[Reader]:
     """Power of every battery of the machine itself, and whether its supply is plugged in."""
-    root = sys / "class/power_supply"
-    if not root.is_dir():
-        return
-    for home in sorted(root.iterdir()):
+    for home in sorted(entries(sys / "class/power_supply")):
         kind = text_of(home / "type")
         if kind == "Battery" and text_of(home / "scope") != "Device":
             flows = (home / "power_now").exists() or (home / "current_now").exists()
