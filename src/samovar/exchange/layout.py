@@ -22,6 +22,8 @@ LEAST_ROWS = 8
 LOOK_LINES = 400
 SCORED_LINES = 60
 """So many lines behind the first that look like a log's tell the separator."""
+LEAST_SCORED, SCORED_CHARACTERS = 12, 4000
+"""Of wide logs fewer lines tell it: each has many fields."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +96,10 @@ def find_layout(lines: Sequence[str]) -> Layout | None:
     head = list(lines[:LOOK_LINES])
     asked = [line for line in head if line.strip() and not is_comment(line)]
     # What leads a log in is short: beyond it every line tells the same.
-    scored = asked if len(asked) <= 2 * SCORED_LINES else [*asked[:SCORED_LINES], *asked[-SCORED_LINES:]]
+    scored_lines = max(
+        LEAST_SCORED, min(SCORED_LINES, SCORED_CHARACTERS // max(1, len(asked[-1]) if asked else 1))
+    )
+    scored = asked if len(asked) <= 2 * scored_lines else [*asked[:scored_lines], *asked[-scored_lines:]]
     scores = {separator: _score(scored, separator) for separator in SEPARATORS}
     best = max(SEPARATORS, key=lambda s: scores[s][0])
     score, width = scores[best]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -10,7 +11,7 @@ import numpy as np
 
 from samovar.core.quantity import UNITS, Channel, domain_of
 from samovar.core.recording import Recording
-from samovar.exchange.cells import FLAGS, is_nothing, is_number, numbers, split_unit, style_of
+from samovar.exchange.cells import FLAGS, NumberStyle, is_nothing, is_number, numbers, split_unit, style_of
 from samovar.exchange.log_map import NONE
 from samovar.exchange.long_form import widened
 from samovar.exchange.parquet import read_parquet
@@ -31,6 +32,8 @@ if TYPE_CHECKING:
     import polars
 
 FIRST = 5
+LONG_ROWS = 50_000
+"""From so many rows on, reading columns side by side is worth its while."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,34 +127,51 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
         raise InputError(
             f"{path}: no column says what it measures; give titles with units such as 'CPU die (°C)', or --map"
         )
-    time_s = times_of(path, table, times, style, warnings)
+    # The parser lets go of the interpreter, and so does arithmetic on long columns: two at a time.
+    with ThreadPoolExecutor(2 if frame.height > LONG_ROWS else 1) as pool:
+        timing = pool.submit(times_of, path, table, times, style, warnings)
+        values = np.empty((len(kept), frame.height))
+        said = list(
+            pool.map(
+                lambda k: _read_column(frame[kept[k][0]], kept[k][1], style, values[k]), range(len(kept))
+            )
+        )
+        time_s = timing.result()
     channels: list[Channel] = []
-    values = np.empty((len(kept), frame.height))
-    for name, entry_of in kept:
+    filled: list[int] = []
+    for k, ((_, entry_of), words) in enumerate(zip(kept, said, strict=True)):
         assert entry_of.column is not None
-        column, raw = entry_of.column, numbers(frame[name], style)
-        plain = column.factor == 1.0 and column.offset == 0.0
-        if plain and entry_of.doubt:
-            raw, as_what = _by_size(column.channel.quantity, raw)
-            if as_what:
-                warnings.append(f"column {entry_of.title!r}: bare numbers of this size are read as {as_what}")
-        row, word = usable(column.channel, raw if plain else raw * column.factor + column.offset)
-        if entry_of.doubt and not np.isfinite(row).any():
+        warnings.extend(f"column {entry_of.title!r}: {word}" for word in words)
+        if entry_of.doubt and not np.isfinite(values[k]).any():
             # Its words alone spoke for it, and nothing in it is a number: `Fan mode` is no fan's speed.
             warnings.append(f"column {entry_of.title!r}: no numbers in it, left out")
             understood[understood.index(entry_of)] = replace(entry_of, column=None)
             continue
-        if word:
-            warnings.append(f"column {entry_of.title!r}: {word}")
-        values[len(channels)] = row
-        channels.append(column.channel)
-    values = values[: len(channels)]
-    if not np.isfinite(values).any() or not np.isfinite(time_s).any():
+        filled.append(k)
+        channels.append(entry_of.column.channel)
+    values = values if len(filled) == len(values) else values[filled]
+    if not any(np.isfinite(row).any() for row in values) or not np.isfinite(time_s).any():
         raise InputError(f"{path}: no numbers in its columns; give a log with rows of numbers")
     time_s, values = in_order(table, time_s, values, warnings)
     refuse_impossible_times(path, time_s)
     named = _with_obvious_roles(_unique_channels(channels), warnings)
     return Log(Recording(named, time_s - time_s[0], values), warnings, understood, " and ".join(times))
+
+
+def _read_column(
+    series: polars.Series, entry: UnderstoodColumn, style: NumberStyle, into: np.ndarray
+) -> list[str]:
+    """A column's values in its channel's unit, written to `into`, shape (n,); the answer is what has to be said of
+    them."""
+    column, words = entry.column, list[str]()
+    assert column is not None
+    raw = numbers(series, style)
+    plain = column.factor == 1.0 and column.offset == 0.0
+    if plain and entry.doubt:
+        raw, as_what = _by_size(column.channel.quantity, raw)
+        words += [f"bare numbers of this size are read as {as_what}"] if as_what else []
+    into[:], word = usable(column.channel, raw if plain else raw * column.factor + column.offset)
+    return [*words, *([word] if word else [])]
 
 
 def _tells_yes_or_no(cells: list[str]) -> bool:

@@ -27,10 +27,15 @@ def usable(channel: Channel, values: np.ndarray) -> tuple[np.ndarray, str]:
     """The values with those that cannot be made missing, shape (n,), and what was found, in words; empty where
     nothing was."""
     low, high = RANGES.get(channel.quantity, (-np.inf, np.inf))
-    with np.errstate(invalid="ignore"):
-        outside = (values < low) | (values > high)
+    with np.errstate(all="ignore"):
+        least, most = np.fmin.reduce(values), np.fmax.reduce(values)
+        # A column in order is looked at for its ends alone.
+        in_range = not (least < low or most > high)
+        outside = np.zeros(0, dtype=bool) if in_range else (values < low) | (values > high)
     if channel.quantity == "temperature":
-        outside |= _sentinels(np.where(outside, np.nan, values))
+        known = values if in_range else np.where(outside, np.nan, values)
+        lone = _sentinels(known, least, most) if in_range else _sentinels(known)
+        outside = lone if in_range else outside | lone
     count = int(outside.sum())
     if count == 0:
         return values, ""
@@ -41,11 +46,12 @@ def usable(channel: Channel, values: np.ndarray) -> tuple[np.ndarray, str]:
     ), f"{count} values no {channel.quantity} sensor gives ({shown}), not used"
 
 
-def _sentinels(values: np.ndarray) -> np.ndarray:
-    """Which values are a sentinel far from what came before and comes after it."""
+def _sentinels(values: np.ndarray, low: float | None = None, high: float | None = None) -> np.ndarray:
+    """Which values are a sentinel far from what came before and comes after it; `low` and `high` where they are known."""
     found = np.zeros(len(values), dtype=bool)
-    with np.errstate(all="ignore"):
-        low, high = np.fmin.reduce(values), np.fmax.reduce(values)
+    if low is None or high is None:
+        with np.errstate(all="ignore"):
+            low, high = np.fmin.reduce(values), np.fmax.reduce(values)
     if not high - low > 0.4 * JUMP_K:
         return found
     for sentinel in SENTINELS:

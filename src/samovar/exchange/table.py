@@ -57,8 +57,6 @@ def read_table(path: Path) -> Table:
     """
     text = as_utf8(path)
     data = text.data
-    if b"\n" not in data:
-        data = data.replace(b"\r", b"\n")
     quick = _flawless(data)
     if quick is not None:
         return replace(quick, warnings=[*text.warnings, *quick.warnings])
@@ -128,10 +126,11 @@ def _flawless(data: bytes) -> Table | None:
         return None
     try:
         frame = polars.read_csv(
-            data[end + 1 :],
+            data,
             schema=dict.fromkeys(titles, polars.Float64),
             separator=separator,
             has_header=False,
+            skip_rows=1,
             quote_char=None,
         )
     except polars.exceptions.PolarsError:
