@@ -3,13 +3,19 @@ PYTHON ?= python3
 BIN := .venv/bin
 READY := .venv/ready
 
-.PHONY: demo test lint bench screenshots clean
+# How long `make fuzz` goes on.
+MINUTES ?= 30
+
+.PHONY: demo test fuzz lint bench screenshots clean
 
 demo: $(READY)
 	@$(BIN)/samovar demo
 
 test: $(READY)
 	@$(BIN)/python -m tests
+
+fuzz: $(READY)
+	@$(BIN)/python -m tests.fuzz $(MINUTES)
 
 lint: $(READY)
 	@$(BIN)/ruff check src tests bench

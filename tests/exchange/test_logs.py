@@ -10,7 +10,7 @@ import warnings
 from pathlib import Path
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from samovar.core.contract import as_contract
@@ -138,6 +138,7 @@ class LogTest(FolderTest):
             read_log(self.file("a.parquet", "no"))
 
     @settings(max_examples=120, deadline=None)
+    @example(":,°C\n")
     @given(
         st.text(max_size=400)
         | st.lists(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import shutil
 from collections.abc import Callable
@@ -40,7 +41,7 @@ def open_database(where: str | Path) -> Engine:
     if path is not None:
         _prepare_folder(path)
         url = f"sqlite:///{path}"
-    engine = create_engine(url)
+    engine = create_engine(url, json_deserializer=_from_json)
     if engine.dialect.name == "sqlite":
         event.listen(engine, "connect", _set_pragmas)
     try:
@@ -54,6 +55,14 @@ def open_database(where: str | Path) -> Engine:
             f"{path or url}: this is no Samovar archive; name another file with --archive"
         ) from problem
     return engine
+
+
+def _from_json(text: str) -> object:
+    """A cell's content; of one that is no JSON the text itself, which fits no record: it costs its row, no more."""
+    try:
+        return json.loads(text)
+    except (ValueError, RecursionError):
+        return text
 
 
 def _prepare_folder(path: Path) -> None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from dataclasses import dataclass, fields
+from typing import Annotated, Any
 
 import numpy as np
 from sqlalchemy import Connection, insert, select, update
@@ -12,33 +13,69 @@ from samovar.archive.problems import Problems
 from samovar.archive.records import Run
 from samovar.archive.samples import pack_series, unpack_blocks, unpack_series
 from samovar.archive.schema import CHANNEL, CHUNK, RUN, SERIES
-from samovar.core.entered import checked
+from samovar.core.entered import (
+    TEXT_MOST,
+    Check,
+    Line,
+    Words,
+    between,
+    checked,
+    clean,
+    one_of,
+    strict,
+    visible,
+)
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 
+STATES = ("recording", "sealed", "stopped", "interrupted", "did-not-finish")
 
-def run_of(row: Any, problems: Problems) -> Run:
-    """A row of the run table as a record; facts that cannot be read are named, and cost only themselves."""
-    facts = problems.readable(
-        f"facts of r{row['id']:04d}:", [row], lambda r: checked(Facts, r["facts"] or {})
-    )
-    return Run(
-        row["id"],
-        row["review_id"],
-        row["setup_id"],
-        row["load"],
-        row["pass_number"],
-        row["state"],
-        row["reason"],
-        row["started"],
-        row["duration_s"],
-        row["interval_s"],
-        row["channels"],
-        row["samples"],
-        facts[0] if facts else Facts(),
-        row["left_out"],
-        bool((row["course"] or {}).get("unguarded")),
-    )
+
+@strict
+@dataclass(frozen=True, slots=True)
+class _Entry:
+    """What stands in a run's row beside its facts."""
+
+    load: Annotated[str, Check(clean(TEXT_MOST))]
+    pass_number: Annotated[int, between(0, 10**6)]
+    state: Annotated[str, one_of(STATES, "state of a run")]
+    reason: Words | None
+    started: Line
+    duration_s: Annotated[float, between(0.0, 1e12, "s")]
+    interval_s: Annotated[float, between(0.0, 1e12, "s")] | None
+    channels: Annotated[int, between(0, 10**6)]
+    samples: Annotated[int, between(0, 10**12)]
+    left_out: Words | None
+
+
+_COLUMNS = tuple(f.name for f in fields(_Entry))
+
+
+def runs_of(rows: Sequence[Any], problems: Problems) -> list[Run]:
+    """Rows of the run table as records. A row that cannot be read costs itself, facts that cannot be only themselves;
+    both are named."""
+    facts_of: dict[str, Facts] = {}
+
+    def facts(row: Any) -> Facts:
+        # Many runs have one rig's facts: each is looked at once.
+        key = repr(row["facts"])
+        if key not in facts_of:
+            found = problems.readable(
+                f"facts of r{row['id']:04d}:", [row], lambda r: checked(Facts, r["facts"] or {})
+            )
+            facts_of[key] = found[0] if found else Facts()
+        return facts_of[key]
+
+    def run(row: Any) -> Run:
+        entry = checked(_Entry, {name: row[name] for name in _COLUMNS}, f"r{row['id']:04d}")
+        course = row["course"]
+        return Run(
+            row["id"], row["review_id"], row["setup_id"], visible(entry.load), entry.pass_number, entry.state, entry.reason,
+            entry.started, entry.duration_s, entry.interval_s, entry.channels, entry.samples, facts(row), entry.left_out,
+            isinstance(course, dict) and bool(course.get("unguarded")),
+        )  # fmt: skip
+
+    return problems.readable("run", rows, run)
 
 
 def insert_channels(connection: Connection, number: int, channels: Sequence[Channel]) -> None:

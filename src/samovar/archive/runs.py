@@ -18,7 +18,7 @@ from samovar.archive.run_rows import (
     close_run,
     insert_channels,
     journal_of,
-    run_of,
+    runs_of,
     series_of,
     write_series,
 )
@@ -176,7 +176,7 @@ class RunStore:
         query = query.order_by(RUN.c.id) if newest is None else query.order_by(RUN.c.id.desc()).limit(newest)
         with self._engine.connect() as connection:
             rows = connection.execute(query).mappings().all()
-        return [run_of(row, self._problems) for row in rows]
+        return runs_of(rows, self._problems)
 
     def run(self, name: str | int) -> Run | None:
         """The run of this number or name (`r0007`); None where there is none."""
@@ -185,7 +185,7 @@ class RunStore:
             return None
         with self._engine.connect() as connection:
             row = connection.execute(select(RUN).where(RUN.c.id == int(text))).mappings().first()
-        return None if row is None else run_of(row, self._problems)
+        return next(iter(runs_of([row] if row is not None else [], self._problems)), None)
 
     def judgements(self) -> dict[int, str | None]:
         """The judgement of every run that has been read, by number."""
