@@ -99,8 +99,8 @@ class SheetsTest(Driven):
             with patch("samovar.recording.live.die_channels", return_value=()):
                 await pilot.press("r")
                 await until(pilot, lambda: isinstance(app.screen, Choose))
-                self.assertIn("othing here stands for the die", screen_text(app))
-                await pilot.press("enter")
+                self.assertIn("nothing here stands for the die", screen_text(app))
+                await pilot.press("down", "enter")
                 await until(pilot, lambda: app.session.live is not None)
             live = app.session.live
             assert live is not None

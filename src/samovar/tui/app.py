@@ -176,7 +176,7 @@ class SamovarApp(App[None]):
             elapsed = clock_text(live.recorder.elapsed())
             options = [
                 (STAY, "the recording goes on"),
-                (GO, "the load is taken off, what was recorded is kept as stopped"),
+                (GO, "the load goes off, the run is kept as stopped"),
             ]
             question = f"{live.id} is being recorded, {elapsed} so far."
             if await self.push_screen_wait(Choose(question, options)) != GO:

@@ -321,7 +321,7 @@ class WriteUpPlace(Place):
     @work
     async def _ask_into(self, folder: Path, problem: str) -> None:
         """The folder holds other things: publish beside them, or elsewhere."""
-        options = [(INTO, "what stands there stays, or is moved aside"), (ELSEWHERE, "nothing is written")]
+        options = [(ELSEWHERE, "nothing is written"), (INTO, "what stands there stays, or is moved aside")]
         question = problem.partition(";")[0] + "."
         if await self.app.push_screen_wait(Choose(question, options)) == INTO:
             self._publish(folder, into=True)

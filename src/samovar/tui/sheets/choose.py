@@ -48,7 +48,7 @@ class Choose(ModalScreen[str | None]):
         with Vertical():
             yield Static(self._title, id="choose-title", markup=False)
             yield OptionList(*rows)
-            yield Static("↑↓ move   Enter choose   Esc leave", id="choose-foot")
+            yield Static("↑↓ move   Enter choose   Esc close", id="choose-foot")
 
     def on_option_list_option_selected(self, message: OptionList.OptionSelected) -> None:
         """Enter chooses."""

@@ -25,7 +25,7 @@ class Leave(ModalScreen[bool]):
     Leave Static { height: auto; }
     Leave #leave-title { color: $error; text-style: bold; margin-bottom: 1; }
     Leave VerticalScroll { height: auto; max-height: 16; margin: 1 0; background: $background; padding: 0 1; }
-    Leave #leave-foot { color: $soft; }
+    Leave #leave-foot { color: $soft; margin-top: 1; }
     """
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("ctrl+a", "allow", "Allow", tooltip="it may run on this computer, as it reads"),
