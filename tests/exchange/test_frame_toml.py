@@ -201,6 +201,7 @@ class FrameTest(unittest.TestCase):
                 "setups 1.changes: panel: 'ajar' is none of on, off, vented",
             ),
             ("[[[", "correct the TOML there"),
+            ("x = " + "[" * 5000, "nested too deeply"),
         ):
             with self.subTest(words=words), tempfile.TemporaryDirectory() as folder:
                 path = Path(folder) / "x.toml"
@@ -224,6 +225,8 @@ class FrameTest(unittest.TestCase):
             write_frame(Frame(), Path("/nowhere/at/all.toml"))
         with self.assertRaisesRegex(InputError, "check the name"):
             read_frame(Path("/nowhere/at/all.toml"))
+        with self.assertRaisesRegex(InputError, "a device"):
+            read_frame(Path("/dev/zero"))
 
 
 if __name__ == "__main__":

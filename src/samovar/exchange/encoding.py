@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import stat
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
+from samovar.exchange.plain_file import read_plain
 from samovar.exchange.problems import InputError
 
 _MARKS = (
@@ -20,8 +20,6 @@ _MARKS = (
 _LOOK = 4096
 MOST_BYTES = 4 << 30
 """Longer logs are no evening's, and would not fit into the memory of most machines."""
-MOST_PIPED = 256 << 20
-"""Of a pipe, and of what a file has grown by while it was read, no more than that."""
 MOST_LINE = 1_000_000
 """Characters of a line: a row of ten thousand columns has a tenth of that."""
 MOST_NAMED = 20
@@ -48,31 +46,11 @@ def as_utf8(path: Path) -> LogText:
     Raises:
         InputError: it cannot be read, is too long, or holds no text.
     """
-    data = _decoded(path, _bytes_of(path))
+    data = _decoded(path, read_plain(path, MOST_BYTES))
     if b"\n" not in data:
         data = data.replace(b"\r", b"\n")
     data, warnings = _whole_lines(data)
     return LogText(data, tuple(warnings))
-
-
-def _bytes_of(path: Path) -> bytes:
-    """A file's content, or a pipe's. A device may go on for ever and is not read. Raises InputError."""
-    try:
-        found = path.stat()
-        if not (stat.S_ISREG(found.st_mode) or stat.S_ISFIFO(found.st_mode)):
-            raise InputError(f"{path}: this is a device, not a file; name a log")
-        if found.st_size > MOST_BYTES:
-            raise InputError(f"{path}: longer than {MOST_BYTES >> 30} GB; give a part of it")
-        with path.open("rb") as file:
-            # A pipe tells no length: of one that goes on and on only so much is taken.
-            data = file.read(found.st_size + 1 if found.st_size else MOST_PIPED + 1)
-            data += file.read(MOST_PIPED) if found.st_size and len(data) > found.st_size else b""
-    except OSError as problem:
-        reason = (problem.strerror or "cannot be read").lower()
-        raise InputError(f"{path}: {reason}; allow reading it") from problem
-    except MemoryError as problem:
-        raise InputError(f"{path}: too long for this machine's memory; give a part of it") from problem
-    return data
 
 
 def _decoded(path: Path, data: bytes) -> bytes:

@@ -72,9 +72,9 @@ async def _ask_leave(place: Place, waiting: list[OwnLoad], go_on: Callable[[], N
 
 async def _ask_unguarded(place: Place, problem: str, go_on: Callable[[], None]) -> None:
     options = [
-        (UNGUARDED, "the run is marked so, everywhere"),
         (DO_NOT, "confirm the die's sensor in the rig"),
+        (UNGUARDED, "the run is marked so, everywhere"),
     ]
     question = problem.partition(", or run it")[0] + "."
-    if await place.app.push_screen_wait(Choose(question[:1].upper() + question[1:], options)) == UNGUARDED:
+    if await place.app.push_screen_wait(Choose(question, options)) == UNGUARDED:
         go_on()
