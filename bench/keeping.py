@@ -23,7 +23,7 @@ def measure() -> Iterator[Row]:
     desk, comparing = _archive()
     yield Row("an archive of 2,000 runs: what the Desk asks of it", desk, 0.2, "s")
     yield Row("an archive of 2,000 runs: comparing 12 setups × 3 passes", comparing, 0.3, "s")
-    yield Row("start: --version", _version(), 0.2, "s")
+    yield Row("start: --version", _version(), 0.1, "s")
     if shutil.which("tmux"):
         yield Row("start: first screen", _first_screen(), 0.9, "s")
 

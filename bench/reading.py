@@ -45,7 +45,7 @@ def measure() -> Iterator[Row]:
             yield Row(
                 f"reading a {LOG_MB} MB log, {name}, times the bare parse",
                 _times_bare(path, separator),
-                2.0,
+                1.5,
                 "×",
             )
 

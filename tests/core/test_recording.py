@@ -14,7 +14,7 @@ from samovar.core.facts import Facts
 from samovar.core.overlay import overlay
 from samovar.core.quantity import DOMAINS, ROLES, UNITS, Channel, domain_of
 from samovar.core.reading import read
-from samovar.core.recording import Gap, Recording
+from samovar.core.recording import Gap, Mark, Recording
 from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
 from samovar.core.units import Unreadable
 from tests.recordings import DIE, FACTS, GPU, POWER, simple_run
@@ -97,6 +97,10 @@ class ChannelTest(unittest.TestCase):
     def test_titles_carry_units(self) -> None:
         self.assertEqual(DIE.title, "CPU die (°C)")
         self.assertEqual(Channel("Throttling", "flag", UNITS["flag"]).title, "Throttling")
+
+    def test_what_hides_in_labels_and_marks_is_shown(self) -> None:
+        self.assertEqual(Channel("VRM\nMOS\x1b[2J", "temperature", "°C").name, "VRM MOS\\x1b[2J")
+        self.assertEqual(Mark(1.0, "fan\u202e off\r\n").text, "fan\\x202e off ")
 
     def test_roles_are_proposed_from_driver_and_label(self) -> None:
         cases = {

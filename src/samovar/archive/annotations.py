@@ -9,6 +9,7 @@ from sqlalchemy import Engine, delete, insert, select
 
 from samovar.archive.schema import FINDING, META
 from samovar.core.exclusions import Exclusion
+from samovar.core.shown_text import one_line
 
 
 class Annotations:
@@ -37,7 +38,7 @@ class Annotations:
 
     def set_excluded(self, number: int, exclusions: Sequence[Exclusion]) -> None:
         """Leave these stretches, and no others, out of a run's figures."""
-        plain = [(e.start_s, e.end_s, e.reason) for e in exclusions]
+        plain = [(e.start_s, e.end_s, one_line(e.reason)) for e in exclusions]
         self._keep(f"left out of run {number}", json.dumps(plain) if plain else None, number)
 
     def by_hand(self, number: int) -> tuple[tuple[float, float] | None, list[Exclusion]]:
@@ -50,7 +51,7 @@ class Annotations:
 
     def set_note(self, number: int, text: str) -> None:
         """Note something about the whole run; an empty text takes the note away."""
-        self._keep(f"note on run {number}", text.strip() or None, None)
+        self._keep(f"note on run {number}", one_line(text).strip() or None, None)
 
     def _text(self, key: str) -> str | None:
         with self._engine.connect() as connection:

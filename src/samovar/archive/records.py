@@ -10,6 +10,7 @@ from samovar.core.facts import Facts
 from samovar.core.product import Price, Product
 from samovar.core.rig import Rig
 from samovar.core.setup_changes import Arrangement
+from samovar.core.shown_text import one_line
 from samovar.core.uncertainty import Measured
 
 
@@ -110,6 +111,11 @@ class HandReading:
     half_width: float | None
     unit: str
     instrument: str
+
+    def __post_init__(self) -> None:
+        # Typed at the bench, or by a stranger: what hides in it is shown.
+        for name in ("quantity", "unit", "instrument"):
+            object.__setattr__(self, name, one_line(getattr(self, name)))
 
     @property
     def surface(self) -> Surface | None:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from samovar.core.die import die_channels
 from samovar.core.quantity import Channel
+from samovar.core.shown_text import one_line
 
 Array = NDArray[np.float64]
 
@@ -20,6 +21,10 @@ class Mark:
 
     at_s: float
     text: str
+
+    def __post_init__(self) -> None:
+        # Typed at the bench, or by a stranger: what hides in it is shown.
+        object.__setattr__(self, "text", one_line(self.text))
 
 
 @dataclass(frozen=True, slots=True)
