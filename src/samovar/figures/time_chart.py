@@ -98,7 +98,12 @@ def _strip(
     span: tuple[float, float],
 ) -> None:
     colour = PAPER.quantity[quantity]
-    indices = recording.find(quantity, roles) or recording.find(quantity)[:1]
+    indices = recording.find(quantity, roles)
+    die = recording.die
+    if quantity == "temperature" and die is not None and die not in indices:
+        # Where cores or the package stand for the die, that is what the readings are of.
+        indices = [die, *indices]
+    indices = indices or recording.find(quantity)[:1]
     low, high = envelope.columns(indices, *span, _COLUMNS)
     at = span[0] + (np.arange(_COLUMNS) + 0.5) * (span[1] - span[0]) / _COLUMNS
     several_cores = quantity == "clock" and len(indices) > 2
