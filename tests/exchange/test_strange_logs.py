@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import os
 import tempfile
 import time
 import unittest
@@ -14,6 +15,7 @@ from samovar.core.quantity import Channel
 from samovar.core.recording import Recording
 from samovar.exchange.export import export_recording
 from samovar.exchange.logs import Log, read_log
+from samovar.exchange.plain_file import mapped
 from samovar.exchange.problems import InputError
 from samovar.exchange.titles import armed, defused
 
@@ -77,6 +79,20 @@ class RefusedTest(Strange):
         polars.DataFrame({"a": [[1]], "b": [{"c": 1}]}).write_parquet(path)
         with self.assertRaises(InputError):
             read_log(path)
+
+    def test_a_log_that_somebody_writes_to_is_never_mapped(self) -> None:
+        path = self.folder / "log.csv"
+        path.write_text(TITLES + ROWS)
+        with path.open("a"), mapped(path) as view:
+            self.assertIsNone(view)
+        with mapped(path) as view:
+            if view is None:
+                self.skipTest("no leases on this file system")
+            # Whoever wants to cut it short has to wait until nobody looks any more.
+            with self.assertRaises(BlockingIOError):
+                os.open(path, os.O_WRONLY | os.O_TRUNC | os.O_NONBLOCK)
+            self.assertEqual(view[:4], b"Time")
+        os.close(os.open(path, os.O_WRONLY | os.O_TRUNC | os.O_NONBLOCK))
 
     def test_one_endless_line_costs_itself(self) -> None:
         began = time.monotonic()

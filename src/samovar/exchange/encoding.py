@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import mmap
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -51,6 +52,25 @@ def as_utf8(path: Path) -> LogText:
         data = data.replace(b"\r", b"\n")
     data, warnings = _whole_lines(data)
     return LogText(data, tuple(warnings))
+
+
+def is_plain_text(view: mmap.mmap) -> bool:
+    """Whether a file's bytes are its text as they stand: UTF-8 in the first lines and plain behind them, no mark in front,
+    nothing that has to be left out."""
+    head = view[:_LOOK]
+    if any(head.startswith(mark) for mark, _ in _MARKS) or any(c in head for c in _NEVER_IN_TEXT):
+        return False
+    lines = view[: view.find(b"\n", min(_LOOK, len(view) - 1)) + 1]
+    rest = np.frombuffer(view, np.uint8)[len(lines) :]
+    plain = len(rest) == 0 or (int(rest.max()) < 128 and int(rest.min()) > 0)
+    del rest
+    if not lines or not plain or 0 in lines or next(_endless_lines(view), None) is not None:
+        return False
+    try:
+        lines.decode("utf-8")
+    except UnicodeDecodeError:
+        return False
+    return True
 
 
 def _decoded(path: Path, data: bytes) -> bytes:
@@ -111,7 +131,7 @@ def _spans_of_nothing(data: bytes) -> Iterator[tuple[int, int, str]]:
         at = data.find(b"\0", end)
 
 
-def _endless_lines(data: bytes) -> Iterator[tuple[int, int, str]]:
+def _endless_lines(data: bytes | mmap.mmap) -> Iterator[tuple[int, int, str]]:
     """Lines longer than MOST_LINE: looked for in strides, so that a text of usual lines is hardly looked at."""
     at = 0
     while at + MOST_LINE < len(data):

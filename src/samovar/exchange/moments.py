@@ -90,7 +90,13 @@ def read_moments(series: polars.Series, elapsed: bool = False) -> Moments:
     """Texts as moments. `elapsed`: the title speaks of time passed, so that two parts are minutes and seconds."""
     import polars
 
-    texts = series.cast(polars.String).str.strip_chars()
+    texts = series.cast(polars.String)
+    if len(texts) > QUICK_ROWS:
+        # Most logs have nothing to be stripped: asked first as they stand.
+        at_once = _fixed_width(texts, texts[0] or "")
+        if at_once is not None:
+            return at_once
+    texts = texts.str.strip_chars()
     if len(texts) > QUICK_ROWS:
         quick = _all_of_one_form(texts)
         if quick is not None:
@@ -202,12 +208,16 @@ def _fixed_width(texts: polars.Series, first: str) -> Moments | None:
         return Moments(out, notes + more)
     first_day = "." in found["date"]
     parts = (whole(6, 4), whole(3, 2), whole(0, 2)) if first_day else (whole(0, 4), whole(5, 2), whole(8, 2))
-    days, inverse = np.unique(parts[0] * 10_000 + parts[1] * 100 + parts[2], return_inverse=True)
+    day = parts[0] * 10_000 + parts[1] * 100 + parts[2]
+    # A day goes on for many rows: each stretch of one is looked at once.
+    begins = np.concatenate([[0], np.flatnonzero(np.diff(day)) + 1])
     try:
-        since = [(date(d // 10_000, d // 100 % 100, d % 100) - date(1970, 1, 1)).days for d in days.tolist()]
+        since = [
+            (date(d // 10_000, d // 100 % 100, d % 100) - date(1970, 1, 1)).days for d in day[begins].tolist()
+        ]
     except ValueError:
         return None
-    out += DAY_S * np.array(since, dtype=float)[inverse]
+    out += np.repeat(DAY_S * np.array(since, dtype=float), np.diff(np.append(begins, len(day))))
     return Moments(out) if found["zone"] else Moments(*_set_back(out))
 
 

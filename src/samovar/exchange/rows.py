@@ -6,6 +6,7 @@ more than the bare parse.
 
 from __future__ import annotations
 
+import mmap
 import re
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -21,6 +22,7 @@ from samovar.exchange.problems import InputError
 if TYPE_CHECKING:
     import polars
 
+Text = bytes | mmap.mmap
 MOST_WARNINGS = 50
 STRETCH_BYTES = 100_000
 MOST_LOOKED_AT = 5000
@@ -72,60 +74,132 @@ class Found:
     warnings: list[str] = field(default_factory=list)
 
 
-def straight_rows(data: bytes, begin: int, separator: str, titles: list[str], before: int) -> Found | None:
-    """The rows from byte `begin` on, where every line is one of them; None where that is not certain.
+def straight_rows(
+    data: Text, source: bytes | Path, begin: int, separator: str, titles: list[str], before: int
+) -> Found | None:
+    """The rows from byte `begin` on, where nearly every line is one of them; None where that is not certain.
 
-    With as many separators in all as the rows should have together, a row too short would mean one too long, which
-    the parser refuses; a line of words in between would not be the numbers that its columns hold.
+    The parser refuses rows too long, and leaves nothing where a row is too short or a cell no number: those lines are
+    looked at one by one, as long as there are not too many of them.
     """
     if len(separator) > 1 or separator == " " or data.find(b'"') >= 0:
         return None
     # The parser counts no empty line among those it is to leave aside.
     counted = all(line.strip() for line in data[:begin].split(b"\n")[:-1])
-    frame = (
-        _numbers_of(data, separator, titles, before)
-        if counted
-        else _numbers_of(data[begin:], separator, titles)
-    )
-    if frame is None:
+    if not counted and isinstance(source, Path):
         return None
-    # The parser has refused rows too long; a row too short, or none, has nothing in its last column.
-    short = np.flatnonzero(frame[titles[-1]].is_null().to_numpy())
+    parse = (
+        _parse_numbers(data, source, separator, titles, before)
+        if counted
+        else _parse_numbers(data[begin:], data[begin:], separator, titles)
+    )
+    if parse is None:
+        return None
+    frame, comma = parse
+    # Where a column holds text, what is missing in it says nothing.
+    numeric = [t for t in titles if frame[t].dtype.is_numeric()]
+    holes = frame.select(polars_any_null(numeric)).to_series()
+    odd = np.flatnonzero(holes.to_numpy())
     numbers = np.arange(frame.height)
-    if len(short) == 0:
+    if len(odd) == 0:
         return Found(frame, numbers)
-    if len(short) > MOST_LOOKED_AT:
-        whole = data.count(separator.encode(), begin) == frame.height * (len(titles) - 1)
-        whole = whole and data.count(b"\n", begin) + (not data.endswith(b"\n")) == frame.height
-        return Found(frame, numbers) if whole else None
-    texts, count_of_lines = _lines_at(data, begin, short.tolist())
+    if len(odd) > MOST_LOOKED_AT:
+        return _with_many_holes(data, source, begin, separator, titles, before if counted else None)
+    texts, count_of_lines = _lines_at(data, begin, odd.tolist())
     if count_of_lines != frame.height:
         return None
     faults, keep = Faults(), np.ones(frame.height, dtype=bool)
     for k, text in texts.items():
-        count = text.count(separator) + 1
-        if not text.strip() or is_comment(text) or count != len(titles):
+        cells = text.split(separator)
+        if not text.strip() or is_comment(text) or len(cells) != len(titles):
             keep[k] = False
             if text.strip() and not is_comment(text):
-                faults.odd_line(before + k + 1, count, len(titles))
+                faults.odd_line(before + k + 1, len(cells), len(titles))
+        elif any(
+            _is_lost(cell, comma) for title, cell in zip(titles, cells, strict=True) if title in numeric
+        ):
+            # A number written in another way than the rest: what it means is not for the parser to say.
+            return None
     return Found(frame.filter(keep), numbers[keep], faults.all())
 
 
-def _lines_at(data: bytes, begin: int, wanted: list[int]) -> tuple[dict[int, str], int]:
+def _with_many_holes(
+    data: Text, source: bytes | Path, begin: int, separator: str, titles: list[str], skip: int | None
+) -> Found | None:
+    """The rows of a text with more missing values than can be looked at one by one: where its words for nothing explain
+    them all, and every line is a row."""
+    if not isinstance(data, bytes):
+        return None
+    frame = _numbers_of(data if skip is not None else data[begin:], separator, titles, skip or 0)
+    if frame is None:
+        return None
+    whole = data.count(separator.encode(), begin) == frame.height * (len(titles) - 1)
+    whole = whole and data.count(b"\n", begin) + (not data.endswith(b"\n")) == frame.height
+    return Found(frame, np.arange(frame.height)) if whole else None
+
+
+def _is_lost(cell: str, comma: bool) -> bool:
+    """Whether a cell says something that the parser did not take for a number: words, or one written otherwise."""
+    if cell.strip().lower() in NOTHING:
+        return False
+    try:
+        float(cell.replace(",", ".") if comma else cell)
+    except ValueError:
+        return True
+    return cell != cell.strip()
+
+
+def polars_any_null(columns: list[str]) -> polars.Expr:
+    """Whether a row misses any of these."""
+    import polars
+
+    if not columns:
+        return polars.lit(False)
+    return polars.any_horizontal(polars.col(columns).is_null())
+
+
+def _lines_at(data: Text, begin: int, wanted: list[int]) -> tuple[dict[int, str], int]:
     """Some lines by their places after byte `begin`, from 0 and rising, and how many there are in all: counted over
     stretches, so that a long text is not taken apart for a few lines of it."""
     texts: dict[int, str] = {}
     at, line, k = begin, 0, 0
     while at < len(data):
         end = data.find(b"\n", at + STRETCH_BYTES) + 1 or len(data)
-        here = data.count(b"\n", at, end) + (not data.endswith(b"\n", at, end))
+        stretch = data[at:end]
+        here = stretch.count(b"\n") + (not stretch.endswith(b"\n"))
         if k < len(wanted) and wanted[k] < line + here:
-            piece = data[at:end].split(b"\n")
+            piece = stretch.split(b"\n")
             while k < len(wanted) and wanted[k] < line + here:
                 texts[wanted[k]] = piece[wanted[k] - line].decode("utf-8", errors="replace").rstrip("\r")
                 k += 1
         at, line = end, line + here
     return texts, line
+
+
+def _parse_numbers(
+    data: Text, source: bytes | Path, separator: str, titles: list[str], skip: int = 0
+) -> tuple[polars.DataFrame, bool] | None:
+    """The rows of a text, its first `skip` lines left aside, nothing where a cell is no number, and whether it has decimal
+    commas; None where its cells are not mostly numbers, or a row is too long."""
+    import polars
+
+    guessed, comma, _ = _guessed(data, separator, titles, skip)
+    if sum(kind == polars.Float64 for kind in guessed.values()) < 0.5 * len(titles):
+        return None
+    try:
+        frame = polars.read_csv(
+            source,
+            schema=guessed,
+            separator=separator,
+            has_header=False,
+            skip_rows=skip,
+            quote_char=None,
+            decimal_comma=comma,
+            ignore_errors=True,
+        )
+    except polars.exceptions.PolarsError:
+        return None
+    return frame, comma
 
 
 def _numbers_of(data: bytes, separator: str, titles: list[str], skip: int = 0) -> polars.DataFrame | None:
@@ -302,13 +376,13 @@ def parsed(path: Path, data: bytes, separator: str, titles: list[str], rows: int
 
 
 def _guessed(
-    data: bytes, separator: str, titles: list[str], skip: int = 0
+    data: Text, separator: str, titles: list[str], skip: int = 0
 ) -> tuple[dict[str, type[polars.DataType]], bool, list[str]]:
     """Which columns hold plain numbers, from rows here and there, whether they have decimal commas, and the words
     that stand in them for nothing."""
     import polars
 
-    lines = (data[: 40_000 * (1 + skip // 50)].split(b"\n")[:-1] or data.split(b"\n"))[skip:]
+    lines = (data[: 40_000 * (1 + skip // 50)].split(b"\n")[:-1] or data[:].split(b"\n"))[skip:]
     middle = len(data) // 2
     lines = lines[:80] + data[middle : middle + 40_000].split(b"\n")[1:-1][:80]
     plain, pointed, commas = [True] * len(titles), [False] * len(titles), [False] * len(titles)

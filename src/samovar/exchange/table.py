@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import mmap
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -10,9 +12,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.exchange.encoding import as_utf8, mended
+from samovar.exchange.encoding import as_utf8, is_plain_text, mended
 from samovar.exchange.keyed import keyed_as_table
 from samovar.exchange.layout import LOOK_LINES, find_layout, is_comment, split
+from samovar.exchange.plain_file import mapped
 from samovar.exchange.problems import InputError
 from samovar.exchange.rows import (
     Faults,
@@ -55,14 +58,29 @@ def read_table(path: Path) -> Table:
     Raises:
         InputError: not readable, no text, no titles, or no rows.
     """
+    with mapped(path) as view:
+        if view is not None and is_plain_text(view):
+            found = _flawless(view, path) or _laid_out(path, view, path, ())
+            if found is not None:
+                return found
     text = as_utf8(path)
     data = text.data
-    quick = _flawless(data)
+    quick = _flawless(data, data)
     if quick is not None:
         return replace(quick, warnings=[*text.warnings, *quick.warnings])
     data = keyed_as_table(data) or data
+    table = _laid_out(path, data, data, text.warnings)
+    assert table is not None
+    return table
+
+
+def _laid_out(path: Path, data: bytes | mmap.mmap, source: bytes | Path, said: Sequence[str]) -> Table | None:
+    """The table of a text that has to be looked at: by `source` the parser reads it, as a file where it is one as it
+    stands. None where that does not do, and its bytes are wanted. Raises InputError as `read_table`."""
+    if isinstance(source, Path) and keyed_as_table(data[:LOOK_BYTES]):
+        return None
     # The beginning alone tells how it is laid out; the lines of all of it are looked at where something is odd.
-    chunk = lines_of(data[: data.find(b"\n", LOOK_BYTES) + 1] or data)
+    chunk = lines_of(data[: data.find(b"\n", LOOK_BYTES) + 1] or data[:])
     head = [chunk.text(k) for k in range(min(len(chunk.begins), LOOK_LINES))]
     first = next((k for k in range(len(head)) if head[k].strip() and not is_comment(head[k])), None)
     if first is None:
@@ -77,13 +95,15 @@ def read_table(path: Path) -> Table:
     names = unique_names([t or f"column {k + 1}" for k, t in enumerate(titles)])
     begin = int(chunk.begins[layout.data])
     title = chunk.text(layout.header) if layout.header is not None else None
-    found = straight_rows(data, begin, separator, names, layout.data) or patched_rows(
-        data, begin, separator, names, title, layout.data
-    )
+    found = straight_rows(data, source, begin, separator, names, layout.data)
+    if found is None:
+        if not isinstance(data, bytes):
+            return None
+        found = patched_rows(data, begin, separator, names, title, layout.data)
     if found is not None:
         frame, numbers, warnings = found.frame, found.numbers + layout.data + 1, found.warnings
     else:
-        lines = lines_of(data)
+        lines = lines_of(data[:])
         if len(separator) > 1 or separator == " ":
             lines, separator = tabbed(lines, separator), "\t"
         faults = Faults()
@@ -99,12 +119,10 @@ def read_table(path: Path) -> Table:
         warnings.insert(0, "no line of titles: columns are numbered from 1")
     units = {n: u for n, u in zip(names, layout.units, strict=False) if u}
     above = tuple(head[: layout.header if layout.header is not None else layout.data])
-    return Table(
-        frame, [*text.warnings, *warnings], units, dict(zip(names, titles, strict=True)), numbers, above
-    )
+    return Table(frame, [*said, *warnings], units, dict(zip(names, titles, strict=True)), numbers, above)
 
 
-def _flawless(data: bytes) -> Table | None:
+def _flawless(data: bytes | mmap.mmap, source: bytes | Path) -> Table | None:
     """The table of a text in which nothing is out of order; None where that is not certain.
 
     Titles on the first line, then nothing but numbers. With as many separators in all as the rows should
@@ -113,7 +131,7 @@ def _flawless(data: bytes) -> Table | None:
     import polars
 
     end = data.find(b"\n")
-    if end <= 0 or b'"' in data or data[:1] == b"#":
+    if end <= 0 or data[:1] == b"#":
         return None
     first = data[:end].decode("utf-8", errors="replace").rstrip("\r")
     separator = max(",;\t|", key=lambda s: (first.count(s), -",;\t|".index(s)))
@@ -124,9 +142,11 @@ def _flawless(data: bytes) -> Table | None:
         return None
     if len(titles) < 2 or any(re.fullmatch(r"[+-]?[\d.,]+", t) for t in titles) or "" in titles:
         return None
+    if data.find(b'"') >= 0:
+        return None
     try:
         frame = polars.read_csv(
-            data,
+            source,
             schema=dict.fromkeys(titles, polars.Float64),
             separator=separator,
             has_header=False,
@@ -137,7 +157,7 @@ def _flawless(data: bytes) -> Table | None:
         return None
     # No row was short, and none too long, where the last column is full: the parser would have refused it.
     full = frame[titles[-1]].null_count() == 0
-    if not full and data.count(separator.encode()) != (frame.height + 1) * (len(titles) - 1):
+    if not full and data[:].count(separator.encode()) != (frame.height + 1) * (len(titles) - 1):
         return None
     return Table(frame, titles=dict(zip(titles, written, strict=True)))
 
