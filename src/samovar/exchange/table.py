@@ -24,9 +24,9 @@ from samovar.exchange.rows import (
     lines_of,
     parsed,
     patched_rows,
-    straight_rows,
     tabbed,
 )
+from samovar.exchange.straight import straight_rows
 
 if TYPE_CHECKING:
     import polars
