@@ -9,10 +9,9 @@ from typing import Any
 from sqlalchemy.exc import OperationalError
 
 from samovar.archive.archive import Archive, Framed
-from samovar.archive.database import ArchiveError
+from samovar.archive.database import ArchiveError, in_words
 from samovar.archive.plans import NamedCourse
 from samovar.archive.records import Product, Review, Rig
-from samovar.archive.writer import words_for
 from samovar.bench.course_spec import USUAL, checked_course
 from samovar.bench.loads.catalogue import KINDS, OwnLoad, check_own, load_body, load_of
 from samovar.bench.loads.protocol import LoadError
@@ -111,7 +110,7 @@ def take(archive: Archive, frame: Frame, origin: str = "a document") -> list[str
         with archive.all_or_nothing() as whole:
             return _take(whole, replace(frame, courses=courses), loads)
     except OperationalError as problem:
-        raise ArchiveError(f"{archive.where}: {words_for(problem)}; nothing was entered") from problem
+        raise ArchiveError(f"{archive.where}: {in_words(problem)}; nothing was entered") from problem
 
 
 def commands_in(archive: Archive, frame: Frame) -> list[OwnLoad]:

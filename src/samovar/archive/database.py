@@ -48,7 +48,7 @@ def open_database(where: str | Path) -> Engine:
         _bring_up(engine, path)
     except OperationalError as problem:
         engine.dispose()
-        raise ArchiveError(f"{path or url}: {_plain(problem)}") from problem
+        raise ArchiveError(f"{path or url}: {in_words(problem)}") from problem
     except DatabaseError as problem:
         engine.dispose()
         raise ArchiveError(
@@ -90,7 +90,8 @@ def _set_pragmas(connection: object, _record: object) -> None:
     cursor.close()
 
 
-def _plain(problem: Exception) -> str:
+def in_words(problem: Exception) -> str:
+    """Why a database cannot be used just now, and what to do."""
     text = str(getattr(problem, "orig", problem)).lower()
     if "locked" in text:
         return "another program holds the archive; close it there, then try again"

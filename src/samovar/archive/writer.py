@@ -10,7 +10,7 @@ from dataclasses import asdict
 from pathlib import Path
 
 from sqlalchemy import Connection, Engine
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import SQLAlchemyError
 
 from samovar.archive.database import PATIENT_MS
 from samovar.archive.records import HandReading
@@ -22,11 +22,14 @@ FLUSH_S = 0.6
 IMPATIENT_MS = 40
 
 
-def words_for(failure: OperationalError) -> str:
+def words_for(failure: SQLAlchemyError) -> str:
     """Why the archive cannot be written just now, and what to do."""
-    if "full" in str(failure.orig).lower():
+    text = str(getattr(failure, "orig", failure)).lower()
+    if "full" in text:
         return "the disk is full: recording goes on in memory; make room"
-    return "the archive is held by another program: recording goes on in memory"
+    if "locked" in text or "busy" in text:
+        return "the archive is held by another program: recording goes on in memory"
+    return f"the archive cannot be written ({text.splitlines()[0][:120]}): recording goes on in memory"
 
 
 @contextmanager
@@ -107,7 +110,7 @@ class RunWriter:
             try:
                 with self._engine.connect() as connection, impatient(connection), connection.begin():
                     self._write(connection)
-            except OperationalError as failure:
+            except SQLAlchemyError as failure:
                 self.problem = words_for(failure)
                 return False
             self._times, self._rows, self._marks, self._readings = [], [], [], []

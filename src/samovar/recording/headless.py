@@ -24,7 +24,7 @@ from samovar.exchange.export import FORMATS
 from samovar.exchange.problems import InputError
 from samovar.recording.live import NO_LOAD, LiveRun
 
-FAILED_STATUS, GUARD_STATUS, CUT_OFF_STATUS = 1, 3, 4
+FAILED_STATUS, GUARD_STATUS = 1, 3
 LONGEST_S = 30 * 86400.0
 """No recording is meant to last longer than a month."""
 SUSPEND_PATIENCE_S = 3.0

@@ -11,9 +11,8 @@ import numpy as np
 from sqlalchemy.exc import OperationalError
 
 from samovar.archive.archive import Archive
-from samovar.archive.database import ArchiveError
+from samovar.archive.database import ArchiveError, in_words
 from samovar.archive.records import HandReading, Review, Setup
-from samovar.archive.writer import words_for
 from samovar.bench.course import Course
 from samovar.bench.course_spec import CourseSpec, read_limits
 from samovar.bench.guard import Guard
@@ -225,6 +224,8 @@ class LiveRun:
                 self._take(reading)
             for mark in marks:
                 self._mark(mark)
+            while not self.writer.flush() and not self.give_up.wait(SEAL_AGAIN_S):
+                pass
         except Exception as problem:
             self.error = self.error or f"closing the run failed: {problem}"
         finally:
@@ -374,7 +375,7 @@ class LiveRun:
             self.archive.runs.add_hand_reading(self.number, reading)
             self.archive.runs.change_mark(self.number, None, mark)
         except OperationalError as failure:
-            raise ArchiveError(f"{self.id}: {words_for(failure)}; type the reading again") from failure
+            raise ArchiveError(f"{self.id}: {in_words(failure)}; type the reading again") from failure
         self.hand_readings.append(reading)
         with self._lock:
             self._marks.append(mark)
