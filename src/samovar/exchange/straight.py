@@ -14,6 +14,7 @@ from samovar.exchange.rows import STRETCH_BYTES, Faults, Found, Text, guessed_sc
 if TYPE_CHECKING:
     import polars
 
+LINE_END = ord("\n")
 MOST_LOOKED_AT = 5000
 """So many odd lines are looked at one by one; with more of them the text is of another kind."""
 
@@ -105,19 +106,28 @@ def _any_missing(columns: list[str]) -> polars.Expr:
 def _lines_at(data: Text, begin: int, wanted: list[int]) -> tuple[dict[int, str], int]:
     """Some lines by their places after byte `begin`, from 0 and rising, and how many there are in all: counted over
     stretches, so that a long text is not taken apart for a few lines of it."""
+    view = np.frombuffer(data, np.uint8)
     texts: dict[int, str] = {}
     at, line, k = begin, 0, 0
     while at < len(data):
-        end = data.find(b"\n", at + STRETCH_BYTES) + 1 or len(data)
-        stretch = data[at:end]
-        here = stretch.count(b"\n") + (not stretch.endswith(b"\n"))
-        if k < len(wanted) and wanted[k] < line + here:
-            piece = stretch.split(b"\n")
-            while k < len(wanted) and wanted[k] < line + here:
-                texts[wanted[k]] = piece[wanted[k] - line].decode("utf-8", errors="replace").rstrip("\r")
+        end = min(at + STRETCH_BYTES, len(data))
+        breaks = int(np.count_nonzero(view[at:end] == LINE_END))
+        if k < len(wanted) and wanted[k] <= line + breaks:
+            ends = np.flatnonzero(view[at:end] == LINE_END) + at
+            while k < len(wanted) and wanted[k] < line + breaks:
+                first = ends[wanted[k] - line - 1] + 1 if wanted[k] > line else data.rfind(b"\n", 0, at) + 1
+                texts[wanted[k]] = _line(data, max(begin, int(first)), int(ends[wanted[k] - line]))
                 k += 1
-        at, line = end, line + here
+        at, line = end, line + breaks
+    if view[-1] != LINE_END:
+        if k < len(wanted) and wanted[k] == line:
+            texts[line] = _line(data, max(begin, data.rfind(b"\n") + 1), len(data))
+        line += 1
     return texts, line
+
+
+def _line(data: Text, begin: int, end: int) -> str:
+    return data[begin:end].decode("utf-8", errors="replace").rstrip("\r")
 
 
 def _parse_numbers(
