@@ -103,9 +103,9 @@ def _of_row(
     known = loaded[np.isfinite(loaded)]
     if len(known) == 0:
         return
-    mean = mean_of(known)
     n = len(known)
-    yield Result(part, channel, quantity, "mean", unit, mean.value, mean.half_width, window=span, n=n)
+    # Over a load that warms up, scatter about the mean says nothing of how well the mean repeats.
+    yield Result(part, channel, quantity, "mean", unit, float(known.mean()), None, window=span, n=n)
     yield Result(part, channel, quantity, "peak", unit, float(known.max()), None, window=span, n=n)
     yield Result(part, channel, quantity, "least", unit, float(known.min()), None, window=span, n=n)
     if n > 1:
