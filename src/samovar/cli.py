@@ -177,11 +177,11 @@ def read(
     from samovar.lookup import reading_of
     from samovar.report import reading_text
 
-    recording, reading, known = reading_of(log, facts, map_file, archive)
+    found = reading_of(log, facts, map_file, archive)
     if as_json:
-        print_json(as_contract(reading, recording if samples else None))
+        print_json(as_contract(found.reading, found.recording if samples else None, found.results()))
     else:
-        print(reading_text(reading, log, recording, known))
+        print(reading_text(found.reading, log, found.recording, found.facts))
 
 
 @app.command()

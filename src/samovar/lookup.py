@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import sys
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,12 +14,13 @@ from samovar.core.quantity import Channel, domain_of
 from samovar.core.reading import Reading
 from samovar.core.reading import read as read_recording
 from samovar.core.recording import Recording
+from samovar.core.results.result import Result
 from samovar.exchange.problems import InputError
 
 if TYPE_CHECKING:
     # A log is read without any archive: what opens one is heavy, and imported where one is opened.
     from samovar.archive import Archive
-    from samovar.archive.records import Review, Run, Setup
+    from samovar.archive.records import HandReading, Review, Run, Setup
     from samovar.bench.replay_machine import ReplayMachine
 
 
@@ -86,10 +87,29 @@ def review_of(opened: Archive, name: str, where: str) -> Review:
     return found
 
 
-def reading_of(
-    log: str, facts: Path | None, map_file: Path | None, archive: Path | None
-) -> tuple[Recording, Reading, Facts]:
-    """The recording and the reading of a file or of a run in the archive, and the facts it was read with."""
+@dataclass(frozen=True)
+class ReadLog:
+    """A file or a run as read: the recording, what it says, the facts it was read with, and what hands read."""
+
+    recording: Recording
+    reading: Reading
+    facts: Facts
+    by_hand: tuple[HandReading, ...] = ()
+
+    def results(self) -> list[Result]:
+        """Every figure of it that can be held against another's."""
+        from samovar.core.results.compute import results_of
+
+        measured = results_of(self.recording, self.reading)
+        if not self.by_hand:
+            return measured
+        from samovar.archive.hand_results import results_by_hand
+
+        return [*measured, *results_by_hand(self.by_hand)]
+
+
+def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Path | None) -> ReadLog:
+    """A file, or a run of the archive, as read."""
     from samovar.exchange.export import facts_beside
     from samovar.exchange.logs import read_log
     from samovar.exchange.toml_files import RunNotes, read_facts, read_map
@@ -101,7 +121,9 @@ def reading_of(
             said = opened.runs.annotations
             recording = without(opened.runs.recording(run_entry.number), said.excluded(run_entry.number))
             known = read_facts(facts)[0] if facts else run_entry.facts
-            return recording, read_recording(recording, known, window_s=said.window(run_entry.number)), known
+            reading = read_recording(recording, known, window_s=said.window(run_entry.number))
+            by_hand = tuple(opened.runs.hand_readings(run_entry.number))
+            return ReadLog(recording, reading, known, by_hand)
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
     known, notes = Facts(), RunNotes()
@@ -116,7 +138,9 @@ def reading_of(
         result.recording, channels=channels, stopped_early=notes.stopped_early, marks=notes.marks, _cache={}
     )
     recording = without(recording, notes.left_out)
-    return recording, read_recording(recording, known, result.warnings, window_s=notes.window_s), known
+    return ReadLog(
+        recording, read_recording(recording, known, result.warnings, window_s=notes.window_s), known
+    )
 
 
 def _with_role(channel: Channel, role: str) -> Channel:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
+from samovar.core.results.result import Result
 
 
 def plain(value: float | None, digits: int = 6) -> float | None:
@@ -16,8 +18,28 @@ def plain(value: float | None, digits: int = 6) -> float | None:
     return round(float(value), digits)
 
 
-def as_contract(reading: Reading, recording: Recording | None = None) -> dict[str, Any]:
-    """The object that `samovar read --json` prints; with `recording`, its samples too."""
+def result_row(result: Result) -> dict[str, Any]:
+    """One result as scripts get it."""
+    row: dict[str, Any] = {
+        "part": result.part,
+        "channel": result.channel,
+        "quantity": result.quantity,
+        "statistic": result.statistic,
+        "unit": result.unit,
+        "value": plain(result.value),
+        "half_width_95": plain(result.half_width),
+        "bound": result.bound,
+        "source": result.source,
+        "window": None if result.window is None else [plain(edge) for edge in result.window],
+        "n": result.n,
+    }
+    return row if result.by is None else {**row, "by": result.by}
+
+
+def as_contract(
+    reading: Reading, recording: Recording | None = None, results: Sequence[Result] | None = None
+) -> dict[str, Any]:
+    """The object that `samovar read --json` prints; with `recording`, its samples too, with `results` those."""
     window = reading.window
     found = window is not None and window.start_s is not None and window.end_s is not None
     thermal = reading.thermal
@@ -93,6 +115,8 @@ def as_contract(reading: Reading, recording: Recording | None = None) -> dict[st
             "half_width_95": plain(reading.forecast.half_width, 3),
         },
     }
+    if results is not None:
+        out["results"] = [result_row(r) for r in results]
     if recording is not None:
         samples: dict[str, Any] = {"time_s": [plain(t) for t in recording.time_s]}
         for channel, row in zip(recording.channels, recording.values, strict=True):

@@ -88,6 +88,7 @@ class Reading:
     free_clock_mhz: float | None = None
     outline: tuple[float | None, ...] = ()
     idle_load_pct: float | None = None
+    room: Measured | None = None
     method_version: int = field(default=METHOD_VERSION)
 
     def load_phase(self) -> Phase | None:
@@ -164,6 +165,7 @@ def read(
         free_clock_mhz=_free_clock(recording, load),
         outline=_outline(recording),
         idle_load_pct=idle_load(recording, phases),
+        room=room,
     )
 
 

@@ -59,5 +59,6 @@ def from_plain(plain: dict[str, Any]) -> Reading:
             "thermal": thermal,
             "forecast": None if forecast is None else Measured(**forecast),
             "outline": tuple(plain["outline"]),
+            "room": None if plain["room"] is None else Measured(**plain["room"]),
         }
     )

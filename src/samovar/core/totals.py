@@ -77,12 +77,12 @@ def totals_of(recording: Recording, phases: list[Phase], load: Phase | None) -> 
     wall = row(recording.first("power", ["wall"]))
     clock_all = recording.cpu_clock()
     clock = None if clock_all is None else clock_all[part]
-    energy = _integral(time_s, power)
-    units = _integral(time_s, work)
+    energy = integral(time_s, power)
+    units = integral(time_s, work)
     return LoadTotals(
         load.duration_s,
         energy,
-        _integral(time_s, wall),
+        integral(time_s, wall),
         units,
         units / energy if units is not None and energy else None,
         _percentiles(clock),
@@ -109,7 +109,9 @@ def distribution(row: Array | None) -> Distribution | None:
     return Distribution(low, high, tuple(float(c) / len(known) for c in counts))
 
 
-def _integral(time_s: Array, row: Array | None) -> float | None:
+def integral(time_s: Array, row: Array | None) -> float | None:
+    """The sum of a series over time, in its unit times seconds, by the trapezoidal rule; None where more than a tenth of
+    the stretch has no samples. `time_s` and `row` have shape (n,)."""
     if row is None:
         return None
     good = np.isfinite(row)

@@ -1,0 +1,1 @@
+"""Results: every figure a run gives that can be held against another run's."""

@@ -1,0 +1,39 @@
+"""What is compared: one figure of a run, of a part, a quantity and a statistic, with its half-width and bound."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+AT_MOST, AT_LEAST = "at most", "at least"
+MEASURED, BY_HAND = "measured", "by hand"
+
+
+@dataclass(frozen=True, slots=True)
+class Result:
+    """One figure.
+
+    Attributes:
+        part: what it is of: a role, a group of unlike cores, a spot; None for the whole machine.
+        channel: the channel it was computed from; None where there is not one alone.
+        quantity, statistic: what kind of value, and which figure of it.
+        unit, value: the value in this unit.
+        half_width: of its 95 % interval; None where it is not known.
+        bound: `at most` or `at least` where it is no more than that.
+        source: measured, or by hand.
+        window: the stretch it was taken over, from and to, s; None where it was taken at a moment.
+        n: samples it stands on.
+        by: what held the clock, of a share of the load held.
+    """
+
+    part: str | None
+    channel: str | None
+    quantity: str
+    statistic: str
+    unit: str
+    value: float
+    half_width: float | None = None
+    bound: str | None = None
+    source: str = MEASURED
+    window: tuple[float, float] | None = None
+    n: int = 1
+    by: str | None = None
