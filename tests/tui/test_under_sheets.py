@@ -47,6 +47,23 @@ class SheetsTest(Driven):
 
         self.drive(steps)
 
+    def test_leaving_asks_over_another_question_too(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("3", "r")
+            live = app.session.live
+            assert live is not None
+            await until(pilot, lambda: live.step == "load")
+            app.push_screen(Choose("Which of them?", [("this", ""), ("that", "")]))
+            await until(pilot, lambda: "Which of them?" in screen_text(app))
+            app.action_leave()
+            await until(pilot, lambda: "is being recorded" in screen_text(app))
+            self.assertFalse(live.sealed.is_set())
+            await pilot.press("escape")
+            await until(pilot, lambda: "Which of them?" in screen_text(app))
+            self.assertFalse(live.sealed.is_set())
+
+        self.drive(steps)
+
     def test_keys_typed_ahead_reach_the_sheet_that_opens(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("3", "r")

@@ -83,6 +83,7 @@ class SamovarApp(App[None]):
         self._on_close = on_close
         self.failure: Exception | None = None
         self._places: dict[str, Place] = {}
+        self._asking_to_leave = False
         self._typed = TypedAhead(self, super().on_event)
         self.register_theme(DARK_THEME)
         self.register_theme(LIGHT_THEME)
@@ -170,7 +171,8 @@ class SamovarApp(App[None]):
         """Leave; where a run is under way only after asking. It is stopped, its load first, and sealed."""
         from samovar.tui.sheets.choose import Choose
 
-        if self.recording and not isinstance(self.screen, Choose):
+        # Asked for a second time while the question is open, it is answered.
+        if self.recording and not self._asking_to_leave:
             live = self.session.live
             assert live is not None
             elapsed = clock_text(live.recorder.elapsed())
@@ -179,7 +181,12 @@ class SamovarApp(App[None]):
                 (GO, "the load goes off, the run is kept as stopped"),
             ]
             question = f"{live.id} is being recorded, {elapsed} so far."
-            if await self.push_screen_wait(Choose(question, options)) != GO:
+            self._asking_to_leave = True
+            try:
+                answer = await self.push_screen_wait(Choose(question, options))
+            finally:
+                self._asking_to_leave = False
+            if answer != GO:
                 return
         self.run_worker(self._end_in_order, thread=True)
 
