@@ -155,6 +155,10 @@ class ReadTest(Strange):
         for above, title, seconds in (
             ("Logger 3\nInterval: 2 s\n", "Sample", 2.0), ("# sampling period 500 ms\n", "#", 0.5),
             ("Rate = 4 Hz\n", "Index", 0.25), ("Log interval (s): 2\n", "No.", 2.0), ("Nothing said\n", "Row", 1.0),
+            ("Time between samples: 0.5 seconds\n", "No.", 0.5), ("1 reading every 5 seconds\n", "No.", 5.0),
+            ("Scan rate 00:00:02\n", "Scan", 2.0), ("Interval (hh:mm:ss);00:01:00\n", "Row", 60.0),
+            ("10 samples per second\n", "No.", 0.1), ("one row a minute\n", "No.", 60.0), ("Logged at 4 Hz\n", "No.", 0.25),
+            ("Begun at 10:20:30, every day at 18:20:00\n", "No.", 1.0),
         ):  # fmt: skip
             with self.subTest(above=above):
                 log = self.read(
