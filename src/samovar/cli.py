@@ -235,13 +235,14 @@ def export(
     Example: samovar export r0007 --to booth.csv
     """
     from samovar.exchange.export import export_recording
-    from samovar.lookup import open_archive, run_of
+    from samovar.lookup import open_archive, read_by_hand, run_of
 
     with open_archive(archive) as opened:
         entry = run_of(opened, run_name)
         recording = opened.runs.recording(entry.number)
         by_hand = opened.runs.annotations.by_hand(entry.number)
-    export_recording(recording, to, entry.facts, *by_hand)
+        read = read_by_hand(opened, entry.number)
+    export_recording(recording, to, entry.facts, *by_hand, read)
     if as_json:
         print_json({"run": entry.id, "file": str(to), "rows": len(recording.time_s)})
     else:

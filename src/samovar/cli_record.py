@@ -92,12 +92,12 @@ def record(
     from samovar.bench.replay_machine import ReplayMachine
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
-    from samovar.lookup import cell_of, open_archive, replayed_run, run_of
+    from samovar.lookup import cell_of, open_archive, read_by_hand, replayed_run, run_of
     from samovar.recording.headless import allow_commands, check_call, course_of
     from samovar.recording.headless import record as record_run
     from samovar.report import reading_text
 
-    check_call(sysroot, (rate, slow_rate), for_s, to, stop_above, unguarded)
+    check_call(sysroot, (rate, slow_rate), for_s, to, stop_above, unguarded, threads)
     with open_archive(archive) as opened:
         allow_commands(opened, allow or [])
         found_review, found_setup = cell_of(opened, review, setup)
@@ -126,5 +126,6 @@ def record(
         else:
             print(reading_text(reading, live.id, kept.recording(live.number), live.facts))
         if to is not None:
-            export_recording(kept.recording(live.number), to, live.facts)
+            read = read_by_hand(live.archive, live.number)
+            export_recording(kept.recording(live.number), to, live.facts, by_hand=read)
     raise typer.Exit(status)

@@ -20,7 +20,7 @@ from samovar.exchange.problems import InputError
 if TYPE_CHECKING:
     # A log is read without any archive: what opens one is heavy, and imported where one is opened.
     from samovar.archive import Archive
-    from samovar.archive.records import HandReading, Review, Run, Setup
+    from samovar.archive.records import Review, Run, Setup
     from samovar.bench.replay_machine import ReplayMachine
 
 
@@ -87,6 +87,13 @@ def review_of(opened: Archive, name: str, where: str) -> Review:
     return found
 
 
+def read_by_hand(opened: Archive, number: int) -> tuple[Result, ...]:
+    """What people read of a run, as results."""
+    from samovar.archive.hand_results import results_by_hand
+
+    return tuple(results_by_hand(opened.runs.hand_readings(number)))
+
+
 @dataclass(frozen=True)
 class ReadLog:
     """A file or a run as read: the recording, what it says, the facts it was read with, and what hands read."""
@@ -94,18 +101,13 @@ class ReadLog:
     recording: Recording
     reading: Reading
     facts: Facts
-    by_hand: tuple[HandReading, ...] = ()
+    by_hand: tuple[Result, ...] = ()
 
     def results(self) -> list[Result]:
         """Every figure of it that can be held against another's."""
         from samovar.core.results.compute import results_of
 
-        measured = results_of(self.recording, self.reading)
-        if not self.by_hand:
-            return measured
-        from samovar.archive.hand_results import results_by_hand
-
-        return [*measured, *results_by_hand(self.by_hand)]
+        return [*results_of(self.recording, self.reading), *self.by_hand]
 
 
 def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Path | None) -> ReadLog:
@@ -122,7 +124,7 @@ def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Pat
             recording = without(opened.runs.recording(run_entry.number), said.excluded(run_entry.number))
             known = read_facts(facts)[0] if facts else run_entry.facts
             reading = read_recording(recording, known, window_s=said.window(run_entry.number))
-            by_hand = tuple(opened.runs.hand_readings(run_entry.number))
+            by_hand = read_by_hand(opened, run_entry.number)
             return ReadLog(recording, reading, known, by_hand)
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
@@ -138,9 +140,8 @@ def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Pat
         result.recording, channels=channels, stopped_early=notes.stopped_early, marks=notes.marks, _cache={}
     )
     recording = without(recording, notes.left_out)
-    return ReadLog(
-        recording, read_recording(recording, known, result.warnings, window_s=notes.window_s), known
-    )
+    reading = read_recording(recording, known, result.warnings, window_s=notes.window_s)
+    return ReadLog(recording, reading, known, notes.by_hand)
 
 
 def _with_role(channel: Channel, role: str) -> Channel:

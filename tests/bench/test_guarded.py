@@ -135,6 +135,7 @@ class CallTest(unittest.TestCase):
         for more in (
             ("--stop-above", "nan"), ("--stop-above", "1e9"), ("--stop-above=-5",), ("--for", "inf"),
             ("--for", "nan"), ("--rate", "nan"), ("--rate", "inf"), ("--stop-above", "90", "--unguarded"),
+            ("--threads", "0"), ("--threads", "100000"),
         ):  # fmt: skip
             with self.subTest(more=more):
                 status, out, said = self.record(root, *more)

@@ -29,12 +29,12 @@ class IdleTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "idle.csv"
             export_recording(run, path, FACTS)
-            again = reading_of(str(path), None, None, None)[1]
+            again = reading_of(str(path), None, None, None).reading
             zone = next(k for k, c in enumerate(run.channels) if c.name == "Zone acpitz")
             channels = list(run.channels)
             channels[zone] = replace(channels[zone], role="surface")
             export_recording(replace(run, channels=tuple(channels), _cache={}), path, FACTS)
-            self.assertEqual(reading_of(str(path), None, None, None)[0].channels[zone].role, "surface")
+            self.assertEqual(reading_of(str(path), None, None, None).recording.channels[zone].role, "surface")
         self.assertEqual([p.name for p in again.phases], [p.name for p in reading.phases])
         self.assertAlmostEqual((again.rise() or rise).value, rise.value, places=6)
 

@@ -153,8 +153,8 @@ class ExportedTest(Driven):
             run = archive.runs.run(4)
             assert run is not None
             export_recording(archive.runs.recording(4), self.folder / "r.csv", run.facts, *said.by_hand(4))
-        _, ours, _ = reading_of("r0004", None, None, where)
-        _, theirs, _ = reading_of(str(self.folder / "r.csv"), None, None, where)
+        ours = reading_of("r0004", None, None, where).reading
+        theirs = reading_of(str(self.folder / "r.csv"), None, None, where).reading
         self.assertEqual(ours.judgement, theirs.judgement)
         self.assertEqual([(h.by, h.start_s) for h in ours.held], [(h.by, h.start_s) for h in theirs.held])
         assert ours.window is not None and theirs.window is not None

@@ -8,6 +8,7 @@ from pathlib import Path
 from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts
 from samovar.core.recording import Recording
+from samovar.core.results.result import Result
 from samovar.exchange.problems import InputError
 from samovar.exchange.titles import channel_named, defused
 from samovar.exchange.toml_files import RunNotes, facts_text
@@ -27,6 +28,7 @@ def export_recording(
     facts: Facts | None = None,
     window_s: tuple[float, float] | None = None,
     left_out: Sequence[Exclusion] = (),
+    by_hand: Sequence[Result] = (),
 ) -> None:
     """Write a recording; a file that stands there is replaced only once the new one is whole.
 
@@ -34,7 +36,8 @@ def export_recording(
         recording: what to write; its channels' titles carry their units.
         path: ends in .csv or .parquet.
         facts: written beside it as FACTS.toml, where there are any.
-        window_s, left_out: what a person set by hand, written there too, so that the file reads as the run does.
+        window_s, left_out, by_hand: what a person set and read by hand, written there too, so that the file reads as
+            the run does.
 
     Raises:
         InputError: another ending, or the place cannot be written.
@@ -54,7 +57,9 @@ def export_recording(
         else:
             frame.write_parquet(part)
     roles = _untold_roles(recording)
-    notes = RunNotes(recording.stopped_early, recording.marks, roles, window_s, tuple(left_out))
+    notes = RunNotes(
+        recording.stopped_early, recording.marks, roles, window_s, tuple(left_out), tuple(by_hand)
+    )
     text = facts_text(facts or Facts(), notes)
     if text:
         write_whole(facts_beside(path), text)

@@ -11,6 +11,7 @@ from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts, RoomFacts
 from samovar.core.quantity import ROLES
 from samovar.core.recording import Mark
+from samovar.core.results.result import AT_LEAST, AT_MOST, BY_HAND, Result
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
@@ -18,6 +19,8 @@ from samovar.exchange.toml_text import read_toml
 T = TypeVar("T")
 
 Moment = Annotated[float, between(-1e9, 1e9, "s")]
+MOST = 1e15
+"""No value of anything on a bench is larger."""
 
 
 @strict
@@ -37,12 +40,50 @@ class _LeftOut:
 
 @strict
 @dataclass(frozen=True)
+class _ByHand:
+    """One result that a person read."""
+
+    quantity: Line
+    statistic: Line
+    value: Annotated[float, between(-MOST, MOST)]
+    unit: Line = ""
+    part: Line | None = None
+    half_width_95: Annotated[float, between(0.0, MOST)] | None = None
+    bound: Annotated[str, one_of((AT_MOST, AT_LEAST), "bound")] | None = None
+    at_s: Moment | None = None
+
+    def result(self) -> Result:
+        window = None if self.at_s is None else (self.at_s, self.at_s)
+        return Result(
+            self.part, None, self.quantity, self.statistic, self.unit, self.value, self.half_width_95, self.bound,
+            BY_HAND, window,
+        )  # fmt: skip
+
+
+def _by_hand_line(result: Result) -> dict[str, Any]:
+    """A result by hand as `_ByHand` reads it again."""
+    line = {
+        "part": result.part,
+        "quantity": result.quantity,
+        "statistic": result.statistic,
+        "value": float(result.value),
+        "unit": result.unit,
+        "half_width_95": None if result.half_width is None else float(result.half_width),
+        "bound": result.bound,
+        "at_s": None if result.window is None else float(result.window[0]),
+    }
+    return {key: value for key, value in line.items() if value is not None}
+
+
+@strict
+@dataclass(frozen=True)
 class _Run:
     stopped_early: Truth | None = None
     marks: tuple[_MarkLine, ...] = ()
     roles: dict[str, Annotated[str, one_of(ROLES, "role")]] = field(default_factory=dict)
     window_s: tuple[Moment, Moment] | None = None
     left_out: tuple[_LeftOut, ...] = ()
+    by_hand: tuple[_ByHand, ...] = ()
 
 
 @strict
@@ -80,13 +121,15 @@ def _load(path: Path, kind: type[T]) -> T:
 @dataclass(frozen=True)
 class RunNotes:
     """What a facts file says of the run it lies beside: whether it was stopped early, its marks, roles of channels, by
-    name, that their titles do not tell, the averaging window set by hand, and stretches left out of its figures."""
+    name, that their titles do not tell, the averaging window set by hand, stretches left out of its figures, and what a person
+    read."""
 
     stopped_early: bool | None = None
     marks: tuple[Mark, ...] = ()
     roles: dict[str, str] = field(default_factory=dict)
     window_s: tuple[float, float] | None = None
     left_out: tuple[Exclusion, ...] = ()
+    by_hand: tuple[Result, ...] = ()
 
 
 def read_facts(path: Path) -> tuple[Facts, RunNotes]:
@@ -99,7 +142,8 @@ def read_facts(path: Path) -> tuple[Facts, RunNotes]:
     run = found.run
     marks = tuple(Mark(m.at_s, m.text) for m in run.marks)
     left_out = tuple(Exclusion(one.start_s, one.end_s, one.reason) for one in run.left_out)
-    notes = RunNotes(run.stopped_early, marks, run.roles, run.window_s, left_out)
+    by_hand = tuple(one.result() for one in run.by_hand)
+    notes = RunNotes(run.stopped_early, marks, run.roles, run.window_s, left_out, by_hand)
     return Facts(found.cpu, found.gpu, found.room), notes
 
 
@@ -126,5 +170,7 @@ def facts_text(facts: Facts, notes: RunNotes = RunNotes()) -> str:
         run["window_s"] = [float(edge) for edge in notes.window_s]
     if notes.left_out:
         run["left_out"] = [asdict(one) for one in notes.left_out]
+    if notes.by_hand:
+        run["by_hand"] = [_by_hand_line(one) for one in notes.by_hand]
     document = {part: values for part, values in {**parts, "run": run}.items() if values}
     return tomli_w.dumps(document) if document else ""

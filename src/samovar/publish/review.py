@@ -8,6 +8,7 @@ from typing import Any
 
 from samovar import __version__
 from samovar.archive.archive import Archive
+from samovar.archive.hand_results import results_by_hand
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.bench.course_spec import clock_text
@@ -108,7 +109,8 @@ def publish_review(
 
     place.announce()
     for run, recording, data_file in exports:
-        export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number))
+        read = results_by_hand(archive.runs.hand_readings(run.number))
+        export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number), read)
         written.append(data_file)
     written += draw_all(jobs, step)
     write_whole(page, _page(archive, data, loads, entries, compared, charts, (fitted, fits)))

@@ -17,6 +17,7 @@ from pathlib import Path
 from samovar.archive.archive import Archive
 from samovar.archive.records import Review, Setup
 from samovar.bench.course_spec import CourseSpec, clock_text, spec_of
+from samovar.bench.loads.catalogue import MOST_THREADS
 from samovar.bench.machine import Machine
 from samovar.core.die import is_stop_temperature, stop_range
 from samovar.core.facts import Facts
@@ -38,6 +39,7 @@ def check_call(
     to: Path | None,
     stop_above_c: float | None = None,
     unguarded: bool = False,
+    threads: int | None = None,
 ) -> None:
     """Refuse a call that cannot be carried out before anything is recorded.
 
@@ -51,6 +53,10 @@ def check_call(
             raise InputError(f"{name} {rate_hz:g}: from 0.1 to 20 samples a second; choose one between")
     if for_s is not None and not (math.isfinite(for_s) and 0 < for_s <= LONGEST_S):
         raise InputError(f"--for {for_s:g}: a time is more than nothing and at most 30 days; give seconds")
+    if threads is not None and not 1 <= threads <= MOST_THREADS:
+        raise InputError(
+            f"--threads {threads}: a load has from 1 to {MOST_THREADS} threads; choose a number between"
+        )
     if stop_above_c is not None and not is_stop_temperature(stop_above_c):
         raise InputError(
             f"--stop-above {stop_above_c:g}: a guard stops at a temperature {stop_range()}; give one"

@@ -11,6 +11,9 @@ from typing import Annotated, Any
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.entered import Check, Line, Name, between, checked, clean, one_of, plain, strict, visible
 
+MOST_THREADS = 4096
+"""As many as any machine has processors: each is a process of its own."""
+
 
 @dataclass(frozen=True, slots=True)
 class Kind:
@@ -60,7 +63,7 @@ class OwnLoad:
     name: Name
     kind: Annotated[str, one_of(OWN_KINDS, "kind of load")] = "ours"
     of: Line = ""
-    threads: Annotated[int, between(1, 4096)] | None = None
+    threads: Annotated[int, between(1, MOST_THREADS)] | None = None
     duty: Annotated[float, between(0.0, 1.0)] | None = None
     seed: Annotated[int, between(0, 2**31)] = 0
     command: Annotated[str, Check(clean(COMMAND_MOST, lines=True))] = ""

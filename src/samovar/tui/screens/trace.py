@@ -272,14 +272,17 @@ class TracePlace(Sight):
 
     @work(thread=True)
     def _write(self, path: Path) -> None:
+        from samovar.archive.hand_results import results_by_hand
         from samovar.exchange.export import FORMATS, export_recording
 
         found = self._traced
         assert found is not None
-        run, by_hand = found.run, self.session.archive.runs.annotations.by_hand(found.run.number)
+        run, runs = found.run, self.session.archive.runs
+        by_hand = runs.annotations.by_hand(run.number)
         try:
             if path.suffix.lower() in FORMATS:
-                export_recording(found.recording, path, run.facts, *by_hand)
+                read = results_by_hand(runs.hand_readings(run.number))
+                export_recording(found.recording, path, run.facts, *by_hand, read)
             else:
                 from samovar.figures.time_chart import Extras, time_chart
                 from samovar.figures.write import write_figure
