@@ -25,7 +25,8 @@ from samovar.bench.machine import ThisMachine, die_watcher
 from samovar.bench.recorder import Recorder
 from samovar.core.die import die_channels, is_stop_temperature
 from samovar.core.quantity import Channel
-from samovar.recording.live import UNGUARDED, LiveRun
+from samovar.recording.live import LiveRun
+from samovar.recording.under_guard import UNGUARDED
 from tests.bench.test_own_loads import lives, wait_for
 from tests.bench.test_recorder import FakeLoad, FakeSource, Memory, quick
 from tests.forked import Fork, call

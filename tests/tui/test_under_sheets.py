@@ -10,7 +10,7 @@ from textual.events import Key
 from textual.pilot import Pilot
 
 from samovar.bench.loads.catalogue import OwnLoad
-from samovar.recording.live import UNGUARDED
+from samovar.recording.under_guard import UNGUARDED
 from samovar.tui.app import SamovarApp
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose

@@ -14,8 +14,7 @@ from samovar.archive.archive import Archive
 from samovar.archive.database import ArchiveError, in_words
 from samovar.archive.records import HandReading, Review, Setup
 from samovar.bench.course import Course
-from samovar.bench.course_spec import CourseSpec, read_limits
-from samovar.bench.guard import Guard
+from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import SLOW, Machine
 from samovar.bench.recorder import Outcome, Recorder
@@ -28,18 +27,12 @@ from samovar.recording.load_results import scores_of, times_of
 from samovar.recording.memory import Samples
 from samovar.recording.rescue import SoFar, begin_beside
 from samovar.recording.room import ROOM, ROOM_BY_HAND, ROOM_HOLDS_S
+from samovar.recording.under_guard import NO_HEAT, UNGUARDED, Unguardable, guard_of
 from samovar.sources.hand import HandSource
 
 NO_LOAD = "none"
-NO_HEAT = ("idle",)
-"""Loads that make no heat: there is nothing to guard."""
-UNGUARDED = "unguarded: no guard watched the die"
 SEAL_AGAIN_S = 1.0
 """A run that cannot be sealed now (no room, an archive that another program holds) is tried again so often."""
-
-
-class Unguardable(LoadError):
-    """Nothing on the machine stands for the die, and nobody has said that the load may run without a guard."""
 
 
 class LiveRun:
@@ -120,7 +113,7 @@ class LiveRun:
             course=self.course,
             loads=[made[name] for name in names],
             set_fans=machine.set_fans,
-            guard=self._guard(spec) if loaded and not spec.unguarded else None,
+            guard=guard_of(spec) if loaded and not spec.unguarded else None,
             read_die=self._die_watch,
             rate_hz=fast_hz,
             rates_hz={SLOW: slow_hz},
@@ -182,14 +175,6 @@ class LiveRun:
     def alive(self) -> bool:
         """Whether it was started on a thread of its own that still lives."""
         return self._thread is not None and self._thread.is_alive()
-
-    @staticmethod
-    def _guard(spec: CourseSpec) -> Guard:
-        """Raises LoadError: a limit that guards nothing."""
-        try:
-            return Guard(spec.stop_above_c, limits=read_limits(spec.limits), rise_k_per_s=spec.rise_k_per_s)
-        except ValueError as problem:
-            raise LoadError(f"{spec.load}: {problem}; set the course's guard right") from problem
 
     def run(self) -> Outcome:
         """Record in the foreground; returns once the run is sealed."""

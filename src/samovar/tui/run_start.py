@@ -8,7 +8,8 @@ from samovar.archive.records import Setup
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.catalogue import OwnLoad, commands_of
 from samovar.bench.loads.protocol import LoadError
-from samovar.recording.live import LiveRun, Unguardable
+from samovar.recording.live import LiveRun
+from samovar.recording.under_guard import Unguardable
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.leave import Leave

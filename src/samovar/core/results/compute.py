@@ -125,14 +125,7 @@ def _idle(
     if not before:
         return
     window = (max(before[-1].start_s, before[-1].end_s - IDLE_TAIL_S), before[-1].end_s)
-    # The last sample may already be of the load.
-    x = row[recording.between(*window)][:-1]
-    x = x[np.isfinite(x)]
-    if len(x):
-        mean = mean_of(x)
-        yield Result(
-            of[0], of[1], of[2], "idle", UNITS[of[2]], mean.value, mean.half_width, window=window, n=len(x)
-        )
+    yield from _mean_over(recording, of, row, "idle", window)
 
 
 def _burst(
@@ -142,13 +135,28 @@ def _burst(
     budgets = [h.start_s for h in reading.held if h.by in ("power", "shared")]
     if of[2] not in ("power", "clock", "work") or not budgets or min(budgets) - span[0] < LEAST_BURST_S:
         return
-    window = (span[0], min(budgets))
+    yield from _mean_over(recording, of, row, "burst", (span[0], min(budgets)))
+
+
+def _mean_over(
+    recording: Recording, of: tuple[str | None, str | None, str], row: Array, statistic: str, window: Span
+) -> Iterator[Result]:
+    """The mean over a stretch; its last sample may already be of what follows."""
+    part, channel, quantity = of
     x = row[recording.between(*window)][:-1]
     x = x[np.isfinite(x)]
     if len(x):
         mean = mean_of(x)
         yield Result(
-            of[0], of[1], of[2], "burst", UNITS[of[2]], mean.value, mean.half_width, window=window, n=len(x)
+            part,
+            channel,
+            quantity,
+            statistic,
+            UNITS[quantity],
+            mean.value,
+            mean.half_width,
+            window=window,
+            n=len(x),
         )
 
 

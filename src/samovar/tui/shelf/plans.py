@@ -156,7 +156,7 @@ _LOAD_LINES: dict[str, tuple[Field, ...]] = {
         Field("seed", "seed", "count", example="0"),
     ),
     "command": (
-        Field("command", "command", example="make -j8 -C /work/kernel", needed=True),
+        Field("command", "command", example="make -j8 -C ~/kernel", needed=True),
         Field("score_pattern", "score's pattern", example="score: ([0-9.]+)"),
         Field("score_unit", "score's unit", example="points"),
     ),
