@@ -10,7 +10,7 @@ import mmap
 import re
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -73,27 +73,40 @@ class Found:
     warnings: list[str] = field(default_factory=list)
 
 
-def numbers_of(data: bytes, separator: str, titles: list[str], skip: int = 0) -> polars.DataFrame | None:
-    """The rows of a text, its first `skip` lines left aside, whose lines all have their fields, mostly numbers; None
-    where they are not."""
+def terms_of_numbers(
+    data: Text, separator: str, titles: list[str], skip: int = 0
+) -> tuple[dict[str, Any], list[str]] | None:
+    """How the parser is to take a text of rows, its first `skip` lines left aside, and the words for nothing that its
+    sample shows; None where its cells are not mostly numbers."""
     import polars
 
     guessed, comma, nulls = guessed_schema(data, separator, titles, skip)
     if sum(kind == polars.Float64 for kind in guessed.values()) < 0.5 * len(titles):
         return None
+    terms = {
+        "schema": guessed,
+        "separator": separator,
+        "has_header": False,
+        "skip_rows": skip,
+        "quote_char": None,
+        "decimal_comma": comma,
+    }
+    return terms, nulls
+
+
+def numbers_of(data: bytes, separator: str, titles: list[str], skip: int = 0) -> polars.DataFrame | None:
+    """The rows of a text, its first `skip` lines left aside, whose lines all have their fields, mostly numbers; None
+    where they are not."""
+    import polars
+
+    found = terms_of_numbers(data, separator, titles, skip)
+    if found is None:
+        return None
+    terms, nulls = found
     # Each word for nothing that has to be looked out for costs time: those of the sample first, then all.
     for words in ([w for w in nulls if w not in _NULLS] or None, nulls):
         try:
-            return polars.read_csv(
-                data,
-                schema=guessed,
-                separator=separator,
-                has_header=False,
-                skip_rows=skip,
-                quote_char=None,
-                null_values=words,
-                decimal_comma=comma,
-            )
+            return polars.read_csv(data, null_values=words, **terms)
         except polars.exceptions.PolarsError:
             continue
     return None

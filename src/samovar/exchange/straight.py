@@ -9,7 +9,7 @@ import numpy as np
 
 from samovar.exchange.cells import NOTHING
 from samovar.exchange.layout import is_comment
-from samovar.exchange.rows import STRETCH_BYTES, Faults, Found, Text, guessed_schema, numbers_of
+from samovar.exchange.rows import STRETCH_BYTES, Faults, Found, Text, numbers_of, terms_of_numbers
 
 if TYPE_CHECKING:
     import polars
@@ -137,20 +137,11 @@ def _parse_numbers(
     commas; None where its cells are not mostly numbers, or a row is too long."""
     import polars
 
-    guessed, comma, _ = guessed_schema(data, separator, titles, skip)
-    if sum(kind == polars.Float64 for kind in guessed.values()) < 0.5 * len(titles):
+    found = terms_of_numbers(data, separator, titles, skip)
+    if found is None:
         return None
+    terms, _ = found
     try:
-        frame = polars.read_csv(
-            source,
-            schema=guessed,
-            separator=separator,
-            has_header=False,
-            skip_rows=skip,
-            quote_char=None,
-            decimal_comma=comma,
-            ignore_errors=True,
-        )
+        return polars.read_csv(source, ignore_errors=True, **terms), terms["decimal_comma"]
     except polars.exceptions.PolarsError:
         return None
-    return frame, comma
