@@ -7,6 +7,10 @@ from numpy.typing import NDArray
 
 from samovar.core.recording import Array
 
+SPIKE_K = 4.0
+"""A temperature that is off both its neighbours by more than this, K, is a sensor's slip: no part on a bench warms and
+cools so far within two samples."""
+
 
 def spikes(x: Array, least: float) -> NDArray[np.bool_]:
     """Which samples stand alone: off the median of five by more than `least` and by more than six
@@ -56,8 +60,8 @@ def _off(x: Array, window: Array, index: NDArray[np.intp], keep: bool = False) -
     return np.asarray(off if keep else off[np.isfinite(off)])
 
 
-def despiked(x: Array, least: float) -> Array:
-    """x with its spikes made missing."""
+def despiked(x: Array, least: float = SPIKE_K) -> Array:
+    """x with its spikes made missing; without `least`, as a temperature's."""
     return np.asarray(np.where(spikes(x, least), np.nan, x))
 
 
@@ -66,7 +70,7 @@ def lone_values(x: Array, quantity: str) -> NDArray[np.bool_]:
     back in one sample; a clock or a power can, as a sawtooth's do, and are set aside only where the value itself is
     none that the part has: near nothing, or a multiple of the usual. Other quantities jump by nature."""
     if quantity == "temperature":
-        return spikes(x, 4.0)
+        return spikes(x, SPIKE_K)
     known = x[np.isfinite(x)]
     if quantity not in _IMPOSSIBLE or len(known) == 0:
         return np.zeros(len(x), dtype=bool)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.despike import despiked, lone_values
+from samovar.core.despike import SPIKE_K, despiked, lone_values
 from samovar.core.phases import Phase
 from samovar.core.recording import Array, Recording, mean_rows
 
@@ -265,7 +265,7 @@ def _without_impossible(die: Array) -> Array:
         return die
     low, high = np.percentile(finite, [2, 98])
     near = np.where((die < low - 15.0) | (die > high + 8.0), np.nan, die)
-    return despiked(near, max(4.0, 0.6 * float(high - low)))
+    return despiked(near, max(SPIKE_K, 0.6 * float(high - low)))
 
 
 def _moving(x: Array, time_s: Array) -> Array:
@@ -304,7 +304,7 @@ def _elsewhere(recording: Recording, part: slice, width: int) -> dict[str, Array
     """Temperatures a policy may regulate, apart from the die: surfaces, regulators, memory, storage, the board."""
     found = recording.find("temperature", ["surface", "vrm", "chipset", "memory", "storage", "other"])
     return {
-        recording.channels[i].name: smooth(despiked(recording.values[i][part], 4.0), width)
+        recording.channels[i].name: smooth(despiked(recording.values[i][part]), width)
         for i in found[:12]
         if np.isfinite(recording.values[i][part]).sum() > 0.5 * (part.stop - part.start)
     }

@@ -146,7 +146,7 @@ def _from_temperature(recording: Recording) -> Array | None:
     index = recording.die if recording.die is not None else recording.first("temperature")
     if index is None or len(recording.time_s) < 10:
         return None
-    t, row = recording.time_s, despiked(recording.values[index], 4.0)
+    t, row = recording.time_s, despiked(recording.values[index])
     known = np.isfinite(row)
     if known.sum() < 10:
         return None

@@ -219,7 +219,7 @@ def _allow_for_the_rest(
         name = _name(recording, index)
         if index is None or name not in steady:
             continue
-        row = despiked(recording.values[index][part], 4.0)
+        row = despiked(recording.values[index][part])
         good = np.isfinite(row)
         left = remaining_k(recording.time_s[part][good], row[good]) if good.sum() > 32 else None
         figures = steady[name]
@@ -272,7 +272,7 @@ def _forecast(
     part = inside(recording, load)
     return fit_forecast(
         recording.time_s[part],
-        despiked(recording.values[die][part], 4.0),
+        despiked(recording.values[die][part]),
         recording.values[power][part],
         float(np.nanmedian(idle_die)),
         float(np.nanmedian(idle_power)),
@@ -330,7 +330,7 @@ def _heading(
                 recording.between(max(last.start_s, last.end_s - 60.0), last.end_s)
             ]
             if np.isfinite(row).sum() > 2:
-                return mean_of(despiked(row, 4.0))
+                return mean_of(despiked(row))
     if forecast is None:
         return None
     limit = facts.cpu.temperature_limit_c
@@ -346,7 +346,7 @@ def _outline(recording: Recording) -> tuple[float | None, ...]:
         return ()
     edges = np.linspace(recording.time_s[0], recording.time_s[-1], OUTLINE_POINTS + 1)
     bounds = np.searchsorted(recording.time_s, edges)
-    row = despiked(recording.values[index], 4.0)
+    row = despiked(recording.values[index])
     parts = [row[a : max(b, a + 1)] for a, b in itertools.pairwise(bounds)]
     return tuple(round(float(np.nanmax(p)), 2) if np.isfinite(p).any() else None for p in parts)
 

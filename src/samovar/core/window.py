@@ -31,7 +31,7 @@ def find_window(recording: Recording, load: Phase | None, held: list[HeldStretch
         return None
     part = inside(recording, load)
     time_s = recording.time_s[part]
-    window = find_steady(time_s, despiked(recording.values[index][part], 4.0))
+    window = find_steady(time_s, despiked(recording.values[index][part]))
     if window.start_s is None or window.end_s is None or recording.package_power is None:
         return window
     hot = sum(
@@ -62,7 +62,7 @@ def window_by_hand(recording: Recording, span: tuple[float, float]) -> SteadyWin
     index = recording.die
     drift = None
     if index is not None:
-        row = despiked(recording.values[index][part], 4.0)
+        row = despiked(recording.values[index][part])
         good = np.isfinite(row)
         drift = drift_of(recording.time_s[part][good], row[good]) if good.sum() >= 8 else None
     return SteadyWindow(span[0], span[1], BY_HAND, drift)

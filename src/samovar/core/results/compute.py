@@ -25,7 +25,6 @@ from samovar.core.uncertainty import combine, mean_of
 from samovar.core.window import BY_HAND, inside
 
 Span = tuple[float, float]
-SPIKE_K = 4.0
 LATER_S = 10.0
 """A channel that settles within this of the die shares the die's window: the search has no finer steps."""
 LEAST_BURST_S = 3.0
@@ -99,7 +98,7 @@ def _of_row(
     part, channel, quantity = of
     unit = UNITS[quantity]
     stretch = recording.between(*span)
-    loaded = despiked(row[stretch], SPIKE_K) if quantity == "temperature" else row[stretch]
+    loaded = despiked(row[stretch]) if quantity == "temperature" else row[stretch]
     known = loaded[np.isfinite(loaded)]
     if len(known) == 0:
         return
@@ -168,7 +167,7 @@ def _steady(
     if window is None:
         return
     stretch = recording.between(*window)
-    x = despiked(row[stretch], SPIKE_K) if quantity == "temperature" else row[stretch]
+    x = despiked(row[stretch]) if quantity == "temperature" else row[stretch]
     x = x[np.isfinite(x)]
     if len(x) < 2:
         return
@@ -208,7 +207,7 @@ def _window_of(recording: Recording, reading: Reading, quantity: str, row: Array
             return None
         x, limit = 100.0 * x / level, POWER_DRIFT_PCT_PER_MIN
     else:
-        x = despiked(x, SPIKE_K)
+        x = despiked(x)
     own = find_steady(time_s, x, limit).span
     if own is None:
         return None
