@@ -22,19 +22,13 @@ import numpy as np
 from samovar.archive import Archive, schema
 from samovar.archive.database import ArchiveError
 from samovar.bench.loads.protocol import LoadError
+from samovar.core.by_hand.line import Circumstances, read_line, read_value
+from samovar.core.by_hand.reading import KINDS
 from samovar.core.contract import as_contract
 from samovar.core.money import read_price, read_rate
 from samovar.core.reading import read
 from samovar.core.units import DIMENSIONS, Unreadable, parse
 from samovar.exchange.frame_toml import frame_of, frame_text, read_frame
-from samovar.exchange.hand_entry import (
-    OTHER_UNITS,
-    noise_by_rig,
-    read_other,
-    read_room,
-    read_surface,
-    split_ago,
-)
 from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
 from samovar.framing import review_frame, shelf_frame, take
@@ -171,7 +165,7 @@ def everything(archive: Archive) -> None:
     for state in ("kept", "archived", "deleted"):
         archive.shelf.products(state), archive.shelf.rigs(state), archive.plans.courses(state)
         archive.plans.own_rows(state), archive.reviews.reviews(state)
-    archive.shelf.rates(), archive.runs.runs(), archive.runs.judgements()
+    archive.shelf.rates(), archive.runs.runs(), archive.runs.findings.judgements()
     for review in archive.reviews.reviews():
         archive.reviews.claims(review.id)
 
@@ -179,7 +173,7 @@ def everything(archive: Archive) -> None:
 def typed(chance: random.Random, grounds: Grounds) -> str:
     """Something typed where a measure, a price, a rate or a reading is asked for."""
     seeds = ("161 mm", "6.34 in", "1,200", "56 CFM", "84.50 EUR street 2026-03-02 tax 19 % at Kaimann", "1 EUR = 11.45 NOK",
-             "27.4 ± 1.4", "33 to 36", "61.3 black tape", "61.3 e 0.9", "vrm 58.2 probe K1", "22.4", "2 lb 10 oz", "5 min ago")  # fmt: skip
+             "27.4 ± 1.4", "noise 33 to 36 dBA at 3 ft, phone, background 30", "time 17:46", "room 72 °F", "33 to 36", "61.3 black tape", "61.3 e 0.9", "vrm 58.2 probe K1", "22.4", "2 lb 10 oz", "5 min ago")  # fmt: skip
     words = list(chance.choice(seeds))
     for _ in range(chance.randint(0, 6)):
         at = chance.randrange(len(words) + 1)
@@ -187,9 +181,8 @@ def typed(chance: random.Random, grounds: Grounds) -> str:
     line = "".join(words)
     asks: list[Callable[[], Any]] = [
         lambda: parse(chance.choice(sorted(DIMENSIONS)), line), lambda: read_price(line, "2026-03-02"),
-        lambda: read_rate(line, "2026-03-02"), lambda: noise_by_rig(line, None), lambda: read_room(line),
-        lambda: read_surface(line, 22.5), lambda: split_ago(line),
-        lambda: [read_other(kind, unit, line) for kind, unit in OTHER_UNITS.items()],
+        lambda: read_rate(line, "2026-03-02"), lambda: read_line(line, Circumstances(room_c=22.5)),
+        lambda: read_value(chance.choice(list(KINDS)), line, Circumstances(room_c=22.5, now_s=900.0)),
     ]  # fmt: skip
     found = chance.choice(asks)()
     numbers = [v for v in np.ravel([getattr(found, "value", found)]) if isinstance(v, float)]

@@ -14,7 +14,7 @@ from samovar.bench.guard import Guard
 from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts, ProcessorFacts, RoomFacts
 from samovar.core.quantity import Channel
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Change, Mark, Recording
 from samovar.simulator.machine import SimulatedMachine
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.spec import LoadSpec, SimulatedSetup
@@ -85,6 +85,9 @@ class _Sink:
         self.truth.append(self._machine.rig.truth().binding)
 
     def amend(self, at_s: float, values: Sequence[float]) -> None:
+        pass
+
+    def change(self, change: Change) -> None:
         pass
 
     def mark(self, mark: Mark) -> None:

@@ -58,7 +58,7 @@ class LeaveTest(unittest.TestCase):
         self.assertEqual(done.returncode, 0, done.stderr)
         with Archive(self.place) as archive:
             (run,) = archive.runs.runs()
-            self.assertIn("score", [r.quantity for r in archive.runs.hand_readings(run.number)])
+            self.assertIn("score", [r.kind for r in archive.runs.hands.of(run.number)])
 
     def test_leave_is_to_the_command_as_it_reads(self) -> None:
         with Archive(self.place) as archive:

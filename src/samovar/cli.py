@@ -9,6 +9,8 @@ from typing import Annotated
 import typer
 
 from samovar import __version__
+from samovar.cli_bring import bring
+from samovar.cli_enter import enter
 from samovar.cli_frame import frame_app
 from samovar.cli_options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
 from samovar.cli_record import record
@@ -25,6 +27,8 @@ app = typer.Typer(
 
 app.add_typer(frame_app, name="frame")
 app.command()(record)
+app.command()(bring)
+app.command()(enter)
 
 
 def run() -> int:
@@ -194,7 +198,7 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
 
     with open_archive(archive) as opened:
         reviews = {r.id: r for r in opened.reviews.reviews()}
-        judgements = opened.runs.judgements()
+        judgements = opened.runs.findings.judgements()
         entries = []
         for entry in opened.runs.runs():
             review = reviews.get(entry.review_id) if entry.review_id else None
@@ -235,84 +239,18 @@ def export(
     Example: samovar export r0007 --to booth.csv
     """
     from samovar.exchange.export import export_recording
-    from samovar.lookup import open_archive, read_by_hand, run_of
+    from samovar.lookup import open_archive, run_of
 
     with open_archive(archive) as opened:
         entry = run_of(opened, run_name)
         recording = opened.runs.recording(entry.number)
         by_hand = opened.runs.annotations.by_hand(entry.number)
-        read = read_by_hand(opened, entry.number)
+        read = opened.runs.hands.of(entry.number)
     export_recording(recording, to, entry.facts, *by_hand, read)
     if as_json:
         print_json({"run": entry.id, "file": str(to), "rows": len(recording.time_s)})
     else:
         print(f"{to}: {len(recording.time_s)} rows, {len(recording.channels)} channels of {entry.id}")
-
-
-@app.command()
-def bring(
-    log: Annotated[Path, typer.Argument(metavar="LOG", help="A log as text or Parquet.")],
-    map_file: MapOption = None,
-    facts: FactsOption = None,
-    review: Annotated[str | None, typer.Option("--review", metavar="NAME")] = None,
-    setup: Annotated[str | None, typer.Option("--setup", metavar="NAME")] = None,
-    load: Annotated[
-        str, typer.Option("--load", metavar="NAME", help="The load it was recorded under.")
-    ] = "none",
-    join: Annotated[
-        str | None,
-        typer.Option(
-            "--join", metavar="RUN", help="It is the same run by another instrument: lay it beside RUN."
-        ),
-    ] = None,
-    offset: Annotated[
-        float | None,
-        typer.Option(
-            "--offset",
-            metavar="SECONDS",
-            help="With --join: move its times; by the loads' edges if not named.",
-        ),
-    ] = None,
-    archive: ArchiveOption = None,
-    as_json: JsonOption = False,
-) -> None:
-    """Keep a log of any maker as a run: in a review's cell, in the inbox, or beside a run's own channels.
-
-    Example: samovar bring wall-meter.csv --map meter.toml
-    """
-    from samovar.bench.clock import wall_time
-    from samovar.exchange.logs import read_log
-    from samovar.exchange.toml_files import read_facts, read_map
-
-    result = read_log(log, read_map(map_file) if map_file else None)
-    known = read_facts(facts)[0] if facts else None
-    from samovar.lookup import cell_of, join_to_run, open_archive
-
-    with open_archive(archive) as opened:
-        if join is not None:
-            number, moved_s = join_to_run(opened, join, result.recording, offset, str(log))
-            if as_json:
-                print_json({"run": f"r{number:04d}", "offset_s": moved_s, "warnings": result.warnings})
-            else:
-                print(f"r{number:04d}: {join} with {log.name} beside it, moved by {moved_s:+.1f} s")
-            return
-        found_review, found_setup = cell_of(opened, review, setup)
-        number = opened.runs.add(
-            result.recording,
-            load,
-            wall_time(),
-            review_id=found_review.id if found_review else None,
-            setup_id=found_setup.id if found_setup else None,
-            facts=known or (found_setup.facts if found_setup else None),
-        )
-    if as_json:
-        print_json(
-            {"run": f"r{number:04d}", "rows": len(result.recording.time_s), "warnings": result.warnings}
-        )
-        return
-    for warning in result.warnings:
-        print(f"samovar: {log}: {warning}", file=sys.stderr)
-    print(f"r{number:04d}: {len(result.recording.time_s)} rows, {len(result.recording.channels)} channels")
 
 
 @app.command()

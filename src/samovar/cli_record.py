@@ -92,7 +92,7 @@ def record(
     from samovar.bench.replay_machine import ReplayMachine
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
-    from samovar.lookup import cell_of, open_archive, read_by_hand, replayed_run, run_of
+    from samovar.lookup import cell_of, open_archive, replayed_run, run_of
     from samovar.recording.headless import allow_commands, check_call, course_of
     from samovar.recording.headless import record as record_run
     from samovar.report import reading_text
@@ -126,6 +126,6 @@ def record(
         else:
             print(reading_text(reading, live.id, kept.recording(live.number), live.facts))
         if to is not None:
-            read = read_by_hand(live.archive, live.number)
+            read = kept.hands.of(live.number)
             export_recording(kept.recording(live.number), to, live.facts, by_hand=read)
     raise typer.Exit(status)

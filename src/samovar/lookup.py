@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from samovar.core.by_hand.reading import HandReading, results_by_hand, with_room
 from samovar.core.exclusions import without
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel, domain_of
@@ -72,7 +73,7 @@ def join_to_run(
     number = opened.runs.add(
         joined(mine, recording, moved_s), run.load, run.started, run.state, reason=run.reason,
         review_id=run.review_id, setup_id=run.setup_id, facts=run.facts,
-        hand_readings=opened.runs.hand_readings(run.number),
+        hand_readings=opened.runs.hands.of(run.number),
     )  # fmt: skip
     opened.runs.leave_out(run.number, f"joined with {Path(where).name} as r{number:04d}")
     return number, moved_s
@@ -87,13 +88,6 @@ def review_of(opened: Archive, name: str, where: str) -> Review:
     return found
 
 
-def read_by_hand(opened: Archive, number: int) -> tuple[Result, ...]:
-    """What people read of a run, as results."""
-    from samovar.archive.hand_results import results_by_hand
-
-    return tuple(results_by_hand(opened.runs.hand_readings(number)))
-
-
 @dataclass(frozen=True)
 class ReadLog:
     """A file or a run as read: the recording, what it says, the facts it was read with, and what hands read."""
@@ -101,13 +95,15 @@ class ReadLog:
     recording: Recording
     reading: Reading
     facts: Facts
-    by_hand: tuple[Result, ...] = ()
+    by_hand: tuple[HandReading, ...] = ()
 
     def results(self) -> list[Result]:
         """Every figure of it that can be held against another's."""
         from samovar.core.results.compute import results_of
 
-        return [*results_of(self.recording, self.reading), *self.by_hand]
+        load = self.reading.load_phase()
+        by_hand = results_by_hand(self.by_hand, load.start_s if load else 0.0)
+        return [*results_of(self.recording, self.reading), *by_hand]
 
 
 def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Path | None) -> ReadLog:
@@ -122,10 +118,10 @@ def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Pat
             run_entry = run_of(opened, log)
             said = opened.runs.annotations
             recording = without(opened.runs.recording(run_entry.number), said.excluded(run_entry.number))
-            known = read_facts(facts)[0] if facts else run_entry.facts
+            by_hand = opened.runs.hands.of(run_entry.number)
+            known = read_facts(facts)[0] if facts else with_room(run_entry.facts, by_hand)
             reading = read_recording(recording, known, window_s=said.window(run_entry.number))
-            by_hand = read_by_hand(opened, run_entry.number)
-            return ReadLog(recording, reading, known, by_hand)
+            return ReadLog(recording, reading, known, tuple(by_hand))
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
     known, notes = Facts(), RunNotes()
@@ -137,9 +133,11 @@ def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Pat
         _with_role(c, notes.roles[c.name]) if c.name in notes.roles else c for c in result.recording.channels
     )
     recording = replace(
-        result.recording, channels=channels, stopped_early=notes.stopped_early, marks=notes.marks, _cache={}
-    )
+        result.recording, channels=channels, stopped_early=notes.stopped_early, marks=notes.marks, changes=notes.changes,
+        _cache={},
+    )  # fmt: skip
     recording = without(recording, notes.left_out)
+    known = with_room(known, notes.by_hand)
     reading = read_recording(recording, known, result.warnings, window_s=notes.window_s)
     return ReadLog(recording, reading, known, notes.by_hand)
 

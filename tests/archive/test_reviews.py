@@ -7,10 +7,11 @@ import unittest
 from pathlib import Path
 
 from samovar.archive import Archive
-from samovar.archive.records import HandReading
-from samovar.archive.review_data import load_review, noise_of
+from samovar.archive.review_data import load_review
+from samovar.core.by_hand.reading import HandReading, results_by_hand
 from samovar.core.entered import file_stem, free_stem
 from samovar.core.product import Price
+from samovar.core.results.figure import figure_of
 from samovar.recording.headless import course_for
 from tests.recordings import FACTS, simple_run
 
@@ -105,12 +106,12 @@ class ReviewsTest(unittest.TestCase):
 
     def test_the_last_noise_counts(self) -> None:
         readings = [
-            HandReading(t, q, v, 1.4, "dBA", "")
-            for t, q, v in ((10.0, "noise", 30.0), (20.0, "temperature", 40.0), (30.0, "noise", 27.0))
+            HandReading(t, kind, v, 1.4, "dBA")
+            for t, kind, v in ((10.0, "noise", 30.0), (20.0, "room", 22.0), (30.0, "noise", 27.0))
         ]
-        noise = noise_of(readings)
+        noise = figure_of("noise").among(results_by_hand(readings))
         self.assertEqual(noise and noise.value, 27.0)
-        self.assertIsNone(noise_of(readings[1:2]))
+        self.assertIsNone(figure_of("noise").among(results_by_hand(readings[1:2])))
 
 
 class HeadlessCourseTest(unittest.TestCase):

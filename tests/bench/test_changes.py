@@ -89,8 +89,8 @@ class MidRunTest(unittest.TestCase):
             [m.text for m in live.marks()][1:],
             ["fans 100 %", "panel off", "noise 34.2 dBA by hand", "load off"],
         )
-        (kept,) = self.archive.runs.hand_readings(live.number)
-        self.assertEqual((kept.quantity, kept.value), ("noise", 34.2))
+        (kept,) = self.archive.runs.hands.of(live.number)
+        self.assertEqual((kept.kind, kept.value), ("noise", 34.2))
 
     def test_what_cannot_be_done_is_said_and_nothing_changes(self) -> None:
         live = LiveRun(self.archive, self.machine, CourseSpec("worst case"), facts=FACTS)

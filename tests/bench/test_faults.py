@@ -17,7 +17,7 @@ from samovar.bench.clock import MonotonicClock, running_time
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.recorder import Recorder
 from samovar.core.quantity import Channel
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Change, Mark, Recording
 from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 
@@ -46,6 +46,9 @@ class Memory:
         self.times.append(at_s)
 
     def amend(self, at_s: float, values: Sequence[float]) -> None:
+        pass
+
+    def change(self, change: Change) -> None:
         pass
 
     def mark(self, mark: Mark) -> None:

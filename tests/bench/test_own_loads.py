@@ -288,7 +288,7 @@ class RunTest(unittest.TestCase):
         assert entry is not None
         self.assertEqual(entry.state, "did-not-finish")
         self.assertIn("status 2", entry.reason or "")
-        kept = {r.quantity: (r.value, r.unit) for r in self.archive.runs.hand_readings(run.number)}
+        kept = {r.kind: (r.value, r.unit) for r in self.archive.runs.hands.of(run.number)}
         self.assertEqual(kept["score"], (41.0, "points"))
         self.assertIn("time", kept)
 

@@ -16,7 +16,7 @@ from samovar.bench.guard import Guard
 from samovar.bench.loads.protocol import LoadEnd
 from samovar.bench.recorder import Outcome, Recorder
 from samovar.core.quantity import Channel
-from samovar.core.recording import Mark
+from samovar.core.recording import Change, Mark
 from tests.recordings import DIE, POWER
 
 
@@ -76,6 +76,9 @@ class Memory:
     def amend(self, at_s: float, values: Sequence[float]) -> None:
         row = self.rows[self.times.index(at_s)]
         row[:] = [new if math.isfinite(new) else old for new, old in zip(values, row, strict=True)]
+
+    def change(self, change: Change) -> None:
+        pass
 
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)

@@ -6,13 +6,12 @@ import unittest
 
 import numpy as np
 
-from samovar.archive.records import HandReading
 from samovar.core.agreement import CONTACT, SPOT, Agreement, Surface, agreements
+from samovar.core.by_hand.line import Circumstances, read_line
 from samovar.core.quantity import Channel
 from samovar.core.reading import read
 from samovar.core.recording import Recording
 from samovar.core.uncertainty import Measured
-from samovar.exchange.hand_entry import read_surface
 from tests.recordings import FACTS, simple_run
 
 
@@ -68,19 +67,28 @@ class AgreementTest(unittest.TestCase):
         self.assertEqual(self.weighed(61.0), [])
 
     def test_as_typed_on_the_bench(self) -> None:
-        entered = read_surface("vrm 61.3 probe K1", 22.0)
-        kept = HandReading(
-            900.0, entered.quantity, entered.value, entered.half_width, "°C", entered.instrument
-        )
-        surface = kept.surface
+        there = Circumstances(room_c=22.0)
+        surface = read_line("surface vrm 61.3 probe K1, at 15:00", there).surface
         assert surface is not None
         self.assertEqual((surface.part, surface.by, surface.value.value), ("vrm", CONTACT, 61.3))
-        plain = read_surface("61.3 matt paint", 22.0)
-        self.assertIsNone(HandReading(900.0, "surface", plain.value, 2.0, "°C", plain.instrument).surface)
-        spot = read_surface("SSD, 55 black tape", 22.0)
-        other = HandReading(900.0, "surface", spot.value, spot.half_width, "°C", spot.instrument).surface
+        self.assertIsNone(read_line("surface 61.3 matt paint", there).surface)
+        other = read_line("surface SSD, 55 black tape", there).surface
         assert other is not None
         self.assertEqual((other.part, other.by), ("storage", SPOT))
+
+    def test_two_spots_of_one_part_stay_apart(self) -> None:
+        spots = [
+            Surface("vrm", 900.0, Measured(v, 2.0), SPOT, f"vrm {s}")
+            for s, v in (("back", 70.0), ("heatsink", 55.0))
+        ]
+        (found,) = self.weighed(61.0, *spots)
+        self.assertEqual(
+            [t.name for t in found.told[1:]], ["spot thermometer, vrm back", "spot thermometer, vrm heatsink"]
+        )
+
+    def test_a_surface_of_the_whole_run_is_held_against_the_steady_value(self) -> None:
+        (found,) = self.weighed(61.0, Surface("vrm", None, Measured(60.0, 2.5), CONTACT))
+        self.assertTrue(found.agree)
 
 
 if __name__ == "__main__":

@@ -7,8 +7,10 @@ from dataclasses import replace
 
 from samovar.core.claims import check
 from samovar.core.compare import Sample, audit, difference, holm, ladder, student_quantile
-from samovar.core.measures import RunResult, measure
 from samovar.core.reading import Reading, read
+from samovar.core.results.compute import results_of
+from samovar.core.results.figure import RunResult, figure_of
+from samovar.core.results.result import BY_HAND, Result
 from samovar.core.uncertainty import Measured
 from tests.recordings import FACTS, simple_run
 
@@ -58,10 +60,15 @@ class MethodsTest(unittest.TestCase):
 
 
 def result(run: str, shift_k: float = 0.0, state: str = "sealed", noise: float | None = None) -> RunResult:
-    reading: Reading = read(simple_run(seed=int(run[1:])), FACTS)
-    assert reading.thermal is not None and reading.thermal.rise_k is not None
-    thermal = replace(reading.thermal, rise_k=reading.thermal.rise_k + shift_k)
-    return RunResult(run, replace(reading, thermal=thermal), state, Measured(noise, 1.4) if noise else None)
+    recording = simple_run(seed=int(run[1:]))
+    reading: Reading = read(recording, FACTS)
+    results = [
+        replace(r, value=r.value + shift_k) if r.statistic == "rise" else r
+        for r in results_of(recording, reading)
+    ]
+    if noise is not None:
+        results.append(Result(None, None, "noise", "level", "dBA", noise, 1.4, source=BY_HAND))
+    return RunResult(run, reading, tuple(results), state)
 
 
 class ReviewTest(unittest.TestCase):
@@ -76,7 +83,7 @@ class ReviewTest(unittest.TestCase):
         }
 
     def test_the_ladder_has_the_best_first(self) -> None:
-        rungs = ladder(self.cells, "Plain", measure("rise"))
+        rungs = ladder(self.cells, "Plain", figure_of("rise"))
         self.assertEqual(rungs[0].name, "Cool")
         gap = rungs[0].difference
         assert gap is not None
@@ -86,14 +93,14 @@ class ReviewTest(unittest.TestCase):
         self.assertEqual(next(r for r in rungs if r.name == "Same").passes, 1)
 
     def test_the_audit_names_what_is_unlike(self) -> None:
-        texts = [f"{i.level}: {i.text}" for i in audit(self.cells, "Plain", measure("rise"))]
+        texts = [f"{i.level}: {i.text}" for i in audit(self.cells, "Plain", figure_of("rise"))]
         self.assertTrue(any("one pass only: Same" in t for t in texts))
         self.assertTrue(any("Same did not finish (r6)" in t for t in texts))
         self.assertTrue(any(t.startswith("same: heat within") for t in texts))
         self.assertTrue(
             any(
                 "no run of the reference" in t
-                for t in (i.text for i in audit(self.cells, "Gone", measure("rise")))
+                for t in (i.text for i in audit(self.cells, "Gone", figure_of("rise")))
             )
         )
 

@@ -8,13 +8,13 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from samovar.core.measures import RunResult
 from samovar.core.planner import PlannedCell, bench_time, plan, propose, remaining, swaps
 from samovar.core.product import Product
 from samovar.core.rated import rated_items
 from samovar.core.reading import read
+from samovar.core.results.figure import RunResult
+from samovar.core.results.result import BY_HAND, Result
 from samovar.core.standing import in_the_way
-from samovar.core.uncertainty import Measured
 from tests.recordings import FACTS, simple_run
 
 SETUPS, LOADS = ("Ref", "A", "B"), ("heavy", "worst")
@@ -106,7 +106,8 @@ def result(state: str = "sealed", room_k: float = 0.0, noise: float | None = Non
     reading = read(simple_run(), FACTS)
     assert reading.thermal is not None and reading.thermal.room_c is not None
     thermal = replace(reading.thermal, room_c=reading.thermal.room_c + room_k, headroom_w=150.0, power_w=95.0)
-    return RunResult("r1", replace(reading, thermal=thermal), state, Measured(noise, 1.4) if noise else None)
+    level = Result(None, None, "noise", "level", "dBA", noise or 0.0, 1.4, source=BY_HAND)
+    return RunResult("r1", replace(reading, thermal=thermal), (level,) if noise else (), state)
 
 
 class StandingTest(unittest.TestCase):

@@ -14,11 +14,11 @@ import numpy as np
 
 from samovar.core.compare import Difference, Rung
 from samovar.core.elevation import elevation
-from samovar.core.measures import measure
 from samovar.core.overlay import Overlay, overlay
 from samovar.core.product import Product
 from samovar.core.reading import read
 from samovar.core.recording import Mark, Recording
+from samovar.core.results.figure import figure_of
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
 from samovar.figures.elevation_chart import elevation_chart
@@ -100,7 +100,7 @@ class FigureTest(unittest.TestCase):
             Rung("Loam P", Measured(58.6, 0.3), 1, gap, replace(gap, equivalent=True)),
             Rung("Plain 65", Measured(72.0, 2.6), 2, None, replace(gap, p=0.4)),
         ]
-        words = self.words_of(ladder_chart(rungs, measure("rise"), "Plain 65", "Rise, worst case"))
+        words = self.words_of(ladder_chart(rungs, figure_of("rise"), "Plain 65", "Rise, worst case"))
         for expected in (
             "44.4 ±0.3 K",
             "58.6 ±0.3 K, one pass, = one above",
@@ -135,7 +135,7 @@ class FigureTest(unittest.TestCase):
         self.assertEqual(texts[0], texts[1])
 
     def test_pdf_is_whole_and_bad_places_are_one_line(self) -> None:
-        figure = ladder_chart([], measure("rise"), None, "empty")
+        figure = ladder_chart([], figure_of("rise"), None, "empty")
         data = write_figure(figure, self.folder / "a.pdf").read_bytes()
         self.assertTrue(data.startswith(b"%PDF-") and data.rstrip().endswith(b"%%EOF"))
         for path in (self.folder / "a.png", self.folder / "none" / "a.svg"):

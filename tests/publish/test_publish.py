@@ -12,7 +12,7 @@ from samovar.archive import Archive
 from samovar.archive.records import Review
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.core.compare import ladder
-from samovar.core.measures import measure
+from samovar.core.results.figure import figure_of
 from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
 from samovar.publish.figures import comparison_figures
@@ -115,7 +115,7 @@ class FolderTest(DemoTest):
         words = " ".join(
             "".join(ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1)).itertext()).split()
         )
-        for rung in ladder(self.data.under("worst case"), "Plain 65", measure("rise")):
+        for rung in ladder(self.data.under("worst case"), "Plain 65", figure_of("rise")):
             self.assertIn(rung.figure.text(finest=1), words)
         self.assertIn("did not finish (r0009): 92 °C", words)
         self.assertIn("Which cooler keeps the playout PC", words)

@@ -16,6 +16,7 @@ from bench.long_run import recorded
 from samovar.archive import Archive
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.protocol import LoadError
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.reading import read
 from samovar.demo.plan import FACTS
 from samovar.recording.live import LiveRun
@@ -134,11 +135,11 @@ class LiveRunTest(unittest.TestCase):
     def test_readings_by_hand_are_kept_with_their_mark(self) -> None:
         live = self.live()
         thread = threading.Thread(target=live.run)
-        live.read_by_hand("noise", 23.4, 1.4, "dBA", "class 2 meter")
+        live.keep_reading(HandReading(None, "noise", 23.4, 1.4, "dBA", "class 2 meter"))
         thread.start()
         thread.join(30.0)
-        hands = self.archive.runs.hand_readings(live.number)
-        self.assertEqual([(h.quantity, h.value, h.half_width) for h in hands], [("noise", 23.4, 1.4)])
+        hands = self.archive.runs.hands.of(live.number)
+        self.assertEqual([(h.kind, h.value, h.half_width) for h in hands], [("noise", 23.4, 1.4)])
         self.assertIn(
             "noise 23.4 dBA by hand", [m.text for m in self.archive.runs.recording(live.number).marks]
         )

@@ -16,6 +16,7 @@ from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.catalogue import OwnLoad
 from samovar.bench.machine import ThisMachine
 from samovar.bench.recorder import Recorder
+from samovar.core.by_hand.reading import HandReading
 from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 from tests.bench.test_guarded import tree
@@ -64,7 +65,7 @@ class SealingTest(unittest.TestCase):
         run = self.archive.runs.run(live.number)
         assert run is not None
         self.assertEqual((run.state, live.error), ("sealed", None))
-        kept = {r.quantity: r.value for r in self.archive.runs.hand_readings(live.number)}
+        kept = {r.kind: r.value for r in self.archive.runs.hands.of(live.number)}
         self.assertEqual(kept["score"], 77.0)
         self.assertAlmostEqual(kept["time"], 1.0, delta=0.8)
 
@@ -88,7 +89,7 @@ class SealingTest(unittest.TestCase):
 
     def test_an_archive_deleted_in_mid_run_costs_nothing_of_the_run(self) -> None:
         live = self.simulated(speed=60.0)
-        live.read_by_hand("noise", 27.5, 1.4, "dBA", "class 2")
+        live.keep_reading(HandReading(None, "noise", 27.5, 1.4, "dBA", "class 2"))
         live.start()
         wait_for(lambda: live.step == "load", 30.0)
         for file in self.folder.glob("a.sqlite*"):
@@ -105,23 +106,23 @@ class SealingTest(unittest.TestCase):
             marks = [m.text for m in recording.marks]
             self.assertIn("load on: worst case", marks)
             self.assertTrue(any("file was gone" in m for m in marks))
-            self.assertEqual([r.quantity for r in rescued.runs.hand_readings(run.number)], ["noise"])
+            self.assertEqual([r.kind for r in rescued.runs.hands.of(run.number)], ["noise"])
         live.archive.close()
 
     def test_what_is_typed_after_the_seal_goes_to_the_run_it_was_meant_for(self) -> None:
         live, other = self.simulated(), self.simulated()
         live.run()
         other.run()
-        live.read_by_hand("noise", 26.1, 1.4, "dBA", "class 2")
+        live.keep_reading(HandReading(None, "noise", 26.1, 1.4, "dBA", "class 2"))
         live.note("a rattle towards the end")
-        self.assertEqual([r.value for r in self.archive.runs.hand_readings(live.number)], [26.1])
-        self.assertEqual(self.archive.runs.hand_readings(other.number), [])
+        self.assertEqual([r.value for r in self.archive.runs.hands.of(live.number)], [26.1])
+        self.assertEqual(self.archive.runs.hands.of(other.number), [])
         marks = [m.text for m in self.archive.runs.recording(live.number).marks]
         self.assertIn("a rattle towards the end", marks)
         holder = sqlite3.connect(self.path, isolation_level=None)
         holder.execute("BEGIN IMMEDIATE")
         with self.assertRaisesRegex(ArchiveError, "type the reading again"):
-            live.read_by_hand("noise", 26.2, 1.4, "dBA", "class 2")
+            live.keep_reading(HandReading(None, "noise", 26.2, 1.4, "dBA", "class 2"))
         holder.close()
 
     def test_a_pattern_without_end_keeps_no_run_from_its_seal(self) -> None:
@@ -159,13 +160,15 @@ class JournalTest(unittest.TestCase):
             self.addCleanup(machine.close)
             live = LiveRun(archive, machine, QUICK)
             typing = threading.Thread(
-                target=lambda: [live.read_by_hand("other", float(k), None, "x", "") for k in range(50)]
+                target=lambda: [
+                    live.keep_reading(HandReading(None, "other", float(k), None, "x", "")) for k in range(50)
+                ]
             )
             live.start()
             typing.start()
             typing.join()
             self.assertTrue(live.wait(30.0))
-            self.assertEqual(len(archive.runs.hand_readings(live.number)), 50)
+            self.assertEqual(len(archive.runs.hands.of(live.number)), 50)
 
 
 if __name__ == "__main__":

@@ -12,7 +12,7 @@ from samovar.bench.recorder import Recorder
 from samovar.core.idle import idle_load
 from samovar.core.phases import activity, find_phases
 from samovar.core.quantity import Channel
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Change, Mark, Recording
 from samovar.exchange.titles import channel_named
 from samovar.sources.hand import HandSource
 from samovar.sources.own_share import CHANNEL, OwnShare
@@ -48,6 +48,9 @@ class Memory:
     def append(self, at_s: float, values: list[float]) -> None:
         self.times.append(at_s)
         self.rows.append(list(values))
+
+    def change(self, change: Change) -> None:
+        pass
 
     def mark(self, mark: Mark) -> None:
         pass

@@ -93,7 +93,7 @@ class FarTest(Driven):
             await until(pilot, lambda: "as the meter shows it" in screen_text(app))
             await pilot.press(*"31.5", "enter")
             await until(pilot, lambda: "N O I S E" not in screen_text(app))
-            self.assertIn("background", app.session.archive.runs.hand_readings(live_run.number)[0].instrument)
+            self.assertIn("background", app.session.archive.runs.hands.of(live_run.number)[0].instrument)
 
         self.drive(steps, speed=60.0)
 

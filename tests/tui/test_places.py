@@ -7,8 +7,6 @@ import unittest
 from textual.pilot import Pilot
 from textual.widgets import DataTable, Input, ListView, TextArea
 
-from samovar.exchange.hand_entry import noise_at_1_m, read_noise, read_other, read_surface
-from samovar.exchange.problems import InputError
 from samovar.tui.app import SamovarApp
 from samovar.tui.screens.help import HelpScreen
 from samovar.tui.screens.small import TooSmall
@@ -162,8 +160,8 @@ class PlacesTest(Driven):
             assert run is not None
             self.assertEqual(run.state, "stopped")
             self.assertIsNone(app.session.machine.rig.load)  # type: ignore[attr-defined]
-            hands = app.session.archive.runs.hand_readings(live.number)
-            self.assertEqual([(h.quantity, h.value) for h in hands], [("noise", 21.5)])
+            hands = app.session.archive.runs.hands.of(live.number)
+            self.assertEqual([(h.kind, h.value) for h in hands], [("noise", 21.5)])
             await until(pilot, lambda: live.id in app.screen.query_one(Rail).app.screen._announced)  # type: ignore[attr-defined]
             await pilot.press("enter")
             await until(pilot, lambda: live.id in text_of(app, "#title"))
@@ -239,45 +237,6 @@ class PlacesTest(Driven):
             await until(pilot, lambda: not isinstance(app.screen, HelpScreen))
 
         self.drive(steps)
-
-
-class HandEntryTest(unittest.TestCase):
-    def test_surfaces_as_people_type_them(self) -> None:
-        tape = read_surface("61.3", 22.0)
-        self.assertEqual((round(tape.value, 6), tape.unit), (61.3, "°C"))
-        bare = read_surface("28.1 °C on bare metal", 22.0)
-        self.assertGreater(bare.value, 60.0)
-        self.assertIn("showed 28.1 °C", bare.instrument)
-        self.assertGreater(bare.half_width or 0, 15.0)
-        probe = read_surface("58,2 probe K1", None)
-        self.assertEqual((probe.value, round(probe.half_width or 0, 2)), (58.2, 1.73))
-        ranged = read_surface("33 to 36 pt B", None)
-        self.assertEqual(ranged.value, 34.5)
-        self.assertEqual(read_surface("61.3 e 0,95", 22.0).value, tape.value)
-        for wrong, words in (
-            ("hot", "no reading"),
-            ("61 velvet", "no surface known"),
-            ("61 bare metal", "room is not known"),
-            ("900", "no surface on a bench"),
-            ("36 to 33", "downwards"),
-        ):
-            with self.subTest(wrong=wrong), self.assertRaisesRegex(InputError, words):
-                read_surface(wrong, None)
-
-    def test_other_readings_as_people_type_them(self) -> None:
-        self.assertEqual(read_other("wall power", "W", "131.5 ± 2").half_width, 2.0)
-        self.assertEqual(read_other("score", "", "1240 points").unit, "points")
-        level = noise_at_1_m("27", 1.4, 17.0, 0.5)
-        self.assertAlmostEqual(level.value, 20.52, delta=0.02)
-        with self.assertRaisesRegex(InputError, "no reading"):
-            read_other("time", "s", "long")
-
-    def test_levels_as_people_type_them(self) -> None:
-        self.assertEqual(read_noise("27.4"), (27.4, 1.4))
-        self.assertEqual(read_noise(" 27,4 ± 0.8 dBA "), (27.4, 0.8))
-        for wrong in ("loud", "", "-3", "300"):
-            with self.assertRaisesRegex(Exception, "no sound level"):
-                read_noise(wrong)
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from textual.pilot import Pilot
 from textual.widgets import Input
 
 from samovar.archive import Archive
-from samovar.archive.records import HandReading
+from samovar.core.by_hand.reading import HandReading
 from samovar.tui.app import SamovarApp
 from samovar.tui.screens.trace import TracePlace
 from samovar.tui.sheets.ask import Ask
@@ -108,7 +108,7 @@ class TraceTest(Driven):
     def test_another_run_beside_this_one_and_the_chart_of_both(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             for number, score in ((18, 812.0), (16, 951.0)):
-                app.session.archive.runs.add_hand_reading(
+                app.session.archive.runs.hands.add(
                     number, HandReading(600.0, "score", score, 4.0, "pts", "x")
                 )
             await self.open_run(app, pilot, 18)

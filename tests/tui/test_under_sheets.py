@@ -41,7 +41,7 @@ class SheetsTest(Driven):
             live.stop()
             await until(pilot, live.sealed.is_set)
             type_at_once(app, "24.5\n")
-            await until(pilot, lambda: bool(app.session.archive.runs.hand_readings(live.number)))
+            await until(pilot, lambda: bool(app.session.archive.runs.hands.of(live.number)))
             sealed = f"of {live.id}, which is sealed"
             await until(pilot, lambda: any(sealed in note.message for note in app._notifications))
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from samovar.archive.records import Review, Run, Setup
 from samovar.archive.review_data import COUNTED
-from samovar.core.measures import FINISHED
+from samovar.core.results.figure import FINISHED
 
 
 @dataclass

@@ -5,13 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-from samovar.core.agreement import CONTACT, PARTS, SPOT, Surface
 from samovar.core.facts import Facts
 from samovar.core.product import Price, Product
 from samovar.core.rig import Rig
 from samovar.core.setup_changes import Arrangement
-from samovar.core.shown_text import one_line
-from samovar.core.uncertainty import Measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +45,8 @@ class Setup:
 @dataclass(frozen=True, slots=True)
 class Review:
     """A question, its setups and loads. `margin_k` and `margin_share` are what counts as a practical
-    difference in temperature and in all else; `courses` names the course of a load that has one of its own."""
+    difference in temperature and in all else; `courses` names the course of a load that has one of its own;
+    `noise_distance_m` is where its sound levels hold, `figure` the key of the result it is about (the rise where empty)."""
 
     id: int
     slug: str
@@ -63,6 +61,13 @@ class Review:
     setups: tuple[Setup, ...] = ()
     courses: dict[str, str] = field(default_factory=dict)
     state: str = "kept"
+    noise_distance_m: float | None = None
+    figure: str = ""
+
+    @property
+    def compared_at_m(self) -> float:
+        """The distance at which sound levels are held against each other: 1 m where none is set."""
+        return self.noise_distance_m or 1.0
 
     @property
     def reference(self) -> Setup | None:
@@ -102,32 +107,6 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
-class HandReading:
-    """A value a person took, with the half-width of its 95 % interval where that is known."""
-
-    at_s: float
-    quantity: str
-    value: float
-    half_width: float | None
-    unit: str
-    instrument: str
-
-    def __post_init__(self) -> None:
-        # Typed at the bench, or by a stranger: what hides in it is shown.
-        for name in ("quantity", "unit", "instrument"):
-            object.__setattr__(self, name, one_line(getattr(self, name)))
-
-    @property
-    def surface(self) -> Surface | None:
-        """The surface temperature it is, where it says of which part: `vrm: contact probe, K class 1`."""
-        part, colon, words = self.instrument.partition(": ")
-        if self.quantity != "surface" or not colon or part not in PARTS:
-            return None
-        by = CONTACT if words.startswith("contact") else SPOT
-        return Surface(part, self.at_s, Measured(self.value, self.half_width), by)
-
-
-@dataclass(frozen=True, slots=True)
 class Claim:
     """A sentence of the verdict in the form that can be checked; `accepted` is its text when the
     reviewer last agreed to it."""
@@ -139,3 +118,4 @@ class Claim:
     other_id: int | None
     load: str
     accepted: str | None
+    about: dict[str, Any] | None = None

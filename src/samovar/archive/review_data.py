@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from samovar.archive.archive import Archive
-from samovar.archive.records import Claim, HandReading, Review, Run, Setup
+from samovar.archive.records import Claim, Review, Run, Setup
+from samovar.core.by_hand.reading import results_by_hand
 from samovar.core.claims import Checked, check
-from samovar.core.measures import RunResult
-from samovar.core.uncertainty import Measured
+from samovar.core.results.figure import RunResult
 
 COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
 
@@ -93,21 +93,24 @@ class ReviewData:
         return found
 
 
-def noise_of(readings: list[HandReading]) -> Measured | None:
-    """The last noise read by hand in a run."""
-    noises = [r for r in readings if r.quantity == "noise"]
-    return Measured(noises[-1].value, noises[-1].half_width) if noises else None
-
-
 def result_of(archive: Archive, run: Run) -> RunResult:
     """A run as comparisons see it."""
-    return RunResult(
-        run.id,
-        archive.runs.reading(run.number),
-        run.state,
-        noise_of(archive.runs.hand_readings(run.number)),
-        run.reason,
-    )
+    return results_of_runs(archive, [run])[0]
+
+
+def results_of_runs(archive: Archive, runs: Sequence[Run]) -> list[RunResult]:
+    """Runs as comparisons see them: what was measured, then what hands read."""
+    readings = [archive.runs.reading(run.number) for run in runs]
+    numbers = [run.number for run in runs]
+    measured = archive.runs.findings.results(numbers)
+    by_hand = archive.runs.hands.of_all(numbers)
+    found = []
+    for run, reading in zip(runs, readings, strict=True):
+        load = reading.load_phase()
+        hands = results_by_hand(by_hand.get(run.number, []), load.start_s if load else 0.0)
+        results = (*measured.get(run.number, []), *hands)
+        found.append(RunResult(run.id, reading, results, run.state, run.reason))
+    return found
 
 
 def load_review(archive: Archive, review: Review) -> ReviewData:
@@ -115,9 +118,13 @@ def load_review(archive: Archive, review: Review) -> ReviewData:
     data = ReviewData(review)
     setups = {s.id: s for s in review.setups}
     grouped: dict[tuple[int, str], list[tuple[Run, RunResult]]] = {}
-    for run in archive.runs.runs(review_id=review.id):
-        if run.state in COUNTED and run.setup_id in setups and run.samples > 0:
-            grouped.setdefault((run.setup_id, run.load), []).append((run, result_of(archive, run)))
+    counted = [
+        run
+        for run in archive.runs.runs(review_id=review.id)
+        if run.state in COUNTED and run.setup_id in setups and run.samples > 0
+    ]
+    for run, result in zip(counted, results_of_runs(archive, counted), strict=True):
+        grouped.setdefault((run.setup_id or 0, run.load), []).append((run, result))
     for (setup_id, load), runs in grouped.items():
         data.cells[setup_id, load] = Cell(setups[setup_id], load, tuple(runs))
     return data

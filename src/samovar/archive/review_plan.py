@@ -7,8 +7,8 @@ from samovar.archive.plans import NamedCourse
 from samovar.archive.records import Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import CourseSpec, spec_of
-from samovar.core.measures import FINISHED, RunResult
 from samovar.core.planner import BenchTime, PlannedCell, Proposal, bench_time, propose, remaining
+from samovar.core.results.figure import FINISHED, RunResult
 from samovar.core.standing import in_the_way
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from dataclasses import asdict, dataclass, fields
 from typing import Annotated, Any
 
 import numpy as np
@@ -12,7 +12,7 @@ from sqlalchemy import Connection, insert, select, update
 from samovar.archive.problems import Problems
 from samovar.archive.records import Run
 from samovar.archive.samples import pack_series, unpack_blocks, unpack_series
-from samovar.archive.schema import CHANNEL, CHUNK, RUN, SERIES
+from samovar.archive.schema import CHANGE, CHANNEL, CHUNK, RUN, SERIES
 from samovar.core.entered import (
     TEXT_MOST,
     Check,
@@ -27,6 +27,7 @@ from samovar.core.entered import (
 )
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
+from samovar.core.recording import Change
 
 STATES = ("recording", "sealed", "stopped", "interrupted", "did-not-finish")
 
@@ -95,6 +96,19 @@ def channels_of(connection: Connection, number: int) -> list[Channel]:
     """A run's channels in their order."""
     rows = connection.execute(select(CHANNEL).where(CHANNEL.c.run_id == number).order_by(CHANNEL.c.position))
     return [Channel(r.name, r.quantity, r.unit, r.role, r.domain, r.sensor) for r in rows]
+
+
+def insert_change(connection: Connection, number: int, change: Change) -> None:
+    """Enter a change of load or fans."""
+    connection.execute(insert(CHANGE).values(run_id=number, **asdict(change)))
+
+
+def changes_of(connection: Connection, number: int) -> tuple[Change, ...]:
+    """A run's changes of load and fans, in order of time."""
+    rows = connection.execute(
+        select(CHANGE).where(CHANGE.c.run_id == number).order_by(CHANGE.c.at_s, CHANGE.c.id)
+    )
+    return tuple(Change(r.at_s, r.what, r.name, r.value) for r in rows)
 
 
 def journal_of(connection: Connection, number: int, channels: int) -> tuple[np.ndarray, np.ndarray]:

@@ -7,33 +7,33 @@ import socket
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from sqlalchemy import Connection, Engine, delete, func, insert, select, update
+from sqlalchemy import Engine, delete, func, insert, select, update
 from sqlalchemy.exc import OperationalError
 
 from samovar.archive.annotations import Annotations
+from samovar.archive.findings import Findings
+from samovar.archive.hand_readings import HandReadings, insert_reading
 from samovar.archive.problems import Problems
-from samovar.archive.records import HandReading, Run
+from samovar.archive.records import Run
 from samovar.archive.run_rows import (
+    changes_of,
     channels_of,
     close_run,
+    insert_change,
     insert_channels,
     journal_of,
     runs_of,
     series_of,
     write_series,
 )
-from samovar.archive.schema import CHUNK, FINDING, HAND_READING, MARK, RUN
+from samovar.archive.schema import CHANGE, CHUNK, FINDING, MARK, RUN
 from samovar.archive.writer import RunWriter, words_for
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.entered import plain
-from samovar.core.exclusions import without
 from samovar.core.facts import Facts
-from samovar.core.held import HELD_SHARE
 from samovar.core.quantity import Channel
-from samovar.core.reading import METHOD_VERSION, Reading, read
-from samovar.core.reading_plain import from_plain, to_plain
-from samovar.core.recording import Mark, Recording
-
-REFERENCE_TOLERANCE = 0.01
+from samovar.core.reading import Reading
+from samovar.core.recording import Change, Mark, Recording
 
 
 def _owner() -> dict[str, Any]:
@@ -58,12 +58,15 @@ def _alive(owner: dict[str, Any] | None) -> bool:
 
 
 class RunStore:
-    """The runs of one archive; `annotations` is what a person has said of them."""
+    """The runs of one archive; `annotations` is what a person has said of them, `hands` what people read,
+    `findings` what was computed."""
 
     def __init__(self, engine: Engine, problems: Problems) -> None:
         self._engine = engine
         self._problems = problems
         self.annotations = Annotations(engine)
+        self.hands = HandReadings(engine)
+        self.findings = Findings(engine, self.recording, self.hands, self.annotations)
 
     def begin(
         self,
@@ -136,7 +139,9 @@ class RunStore:
             for mark in recording.marks:
                 connection.execute(insert(MARK).values(run_id=writer.number, at_s=mark.at_s, text=mark.text))
             for reading in hand_readings:
-                self._insert_hand_reading(connection, writer.number, reading)
+                insert_reading(connection, writer.number, reading)
+            for change in recording.changes:
+                insert_change(connection, writer.number, change)
             write_series(connection, writer.number, recording.time_s, recording.values)
             close_run(connection, writer.number, state, reason, recording.time_s, len(recording.channels))
         return writer.number
@@ -187,12 +192,6 @@ class RunStore:
             row = connection.execute(select(RUN).where(RUN.c.id == int(text))).mappings().first()
         return next(iter(runs_of([row] if row is not None else [], self._problems)), None)
 
-    def judgements(self) -> dict[int, str | None]:
-        """The judgement of every run that has been read, by number."""
-        with self._engine.connect() as connection:
-            rows = connection.execute(select(FINDING.c.run_id, FINDING.c.judgement))
-            return {row.run_id: row.judgement for row in rows}
-
     def recording(self, number: int, positions: Sequence[int] | None = None) -> Recording:
         """A run's samples and marks; only the channels at these positions where given.
 
@@ -209,6 +208,7 @@ class RunStore:
                 .where(MARK.c.run_id == number)
                 .order_by(MARK.c.at_s, MARK.c.id)
             ).all()
+            changes = changes_of(connection, number)
             if row.state == "recording":
                 time_s, values = journal_of(connection, number, row.channels)
             else:
@@ -222,6 +222,7 @@ class RunStore:
             values,
             tuple(Mark(m.at_s, m.text) for m in marks),
             None if row.state == "recording" else row.state == "did-not-finish",
+            changes,
         )
 
     def channels(self, number: int) -> list[Channel]:
@@ -230,8 +231,7 @@ class RunStore:
             return channels_of(connection, number)
 
     def reading(self, number: int) -> Reading:
-        """A run's reading: as stored, or computed and stored where there is none yet, the methods have
-        changed since, or another run of the same load has shown a higher free clock.
+        """A run's reading: see `Findings`.
 
         Raises:
             KeyError: no such run.
@@ -239,62 +239,7 @@ class RunStore:
         run = self.run(number)
         if run is None:
             raise KeyError(f"no run r{number:04d}")
-        higher = self._reference_clock(run)
-        with self._engine.connect() as connection:
-            row = connection.execute(select(FINDING).where(FINDING.c.run_id == number)).first()
-        reference = _wanted_reference(higher, row.free_clock_mhz if row is not None else None)
-        if (
-            row is not None
-            and row.method_version == METHOD_VERSION
-            and _same(row.reference_clock_mhz, reference)
-            and (kept := _kept(row.body)) is not None
-        ):
-            return kept
-        recording = without(self.recording(number), self.annotations.excluded(number))
-        reading = read(recording, run.facts, None, reference, self.annotations.window(number))
-        if run.state != "recording":
-            self._store(number, reading, reference)
-        return reading
-
-    def stored_reading(self, number: int) -> Reading | None:
-        """A run's reading as it was last stored, were it of an older method; None where there is none."""
-        with self._engine.connect() as connection:
-            body = connection.execute(select(FINDING.c.body).where(FINDING.c.run_id == number)).scalar()
-        return None if body is None else _kept(body)
-
-    def store_reading(self, number: int, reading: Reading) -> None:
-        """Keep a reading computed elsewhere with nothing but the run's own data."""
-        self._store(number, reading, None)
-
-    def _store(self, number: int, reading: Reading, reference: float | None) -> None:
-        with self._engine.begin() as connection:
-            connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
-            connection.execute(
-                insert(FINDING).values(
-                    run_id=number,
-                    method_version=reading.method_version,
-                    judgement=reading.judgement,
-                    free_clock_mhz=reading.free_clock_mhz,
-                    reference_clock_mhz=reference,
-                    body=to_plain(reading),
-                )
-            )
-
-    def _reference_clock(self, run: Run) -> float | None:
-        """The highest free clock that other runs of the same load in the same review have shown."""
-        if run.review_id is None:
-            return None
-        with self._engine.connect() as connection:
-            found = connection.execute(
-                select(func.max(FINDING.c.free_clock_mhz)).where(
-                    FINDING.c.run_id == RUN.c.id,
-                    RUN.c.review_id == run.review_id,
-                    RUN.c.load == run.load,
-                    RUN.c.id != run.number,
-                    RUN.c.left_out.is_(None),
-                )
-            ).scalar()
-        return None if found is None else float(found)
+        return self.findings.reading(run)
 
     def move(self, number: int, review_id: int | None, setup_id: int | None, load: str) -> None:
         """Take a run to the cell it belongs to, as its next pass; to the inbox with None. What is said of the
@@ -324,50 +269,18 @@ class RunStore:
             if new is not None:
                 connection.execute(insert(MARK).values(run_id=number, at_s=new.at_s, text=new.text))
 
-    def add_hand_reading(self, number: int, reading: HandReading) -> None:
-        """Keep a value a person took."""
+    def change_change(self, number: int, old: Change | None, new: Change | None) -> None:
+        """Put one change in another's place; None for `old` adds one, None for `new` takes it away. What was computed
+        of the run's steps is worked out anew."""
         with self._engine.begin() as connection:
-            self._insert_hand_reading(connection, number, reading)
-
-    @staticmethod
-    def _insert_hand_reading(connection: Connection, number: int, reading: HandReading) -> None:
-        connection.execute(
-            insert(HAND_READING).values(
-                run_id=number,
-                at_s=reading.at_s,
-                quantity=reading.quantity,
-                value=reading.value,
-                half_width=reading.half_width,
-                unit=reading.unit,
-                instrument=reading.instrument,
-            )
-        )
-
-    def hand_readings(self, number: int) -> list[HandReading]:
-        """A run's hand readings in order of time."""
-        with self._engine.connect() as connection:
-            rows = connection.execute(
-                select(HAND_READING).where(HAND_READING.c.run_id == number).order_by(HAND_READING.c.at_s)
-            ).all()
-        return [HandReading(r.at_s, r.quantity, r.value, r.half_width, r.unit, r.instrument) for r in rows]
-
-
-def _kept(body: dict[str, Any]) -> Reading | None:
-    """A reading as it was stored; None where it was stored in another form, and has to be computed again."""
-    try:
-        return from_plain(body)
-    except (KeyError, TypeError):
-        return None
-
-
-def _wanted_reference(others: float | None, own: float | None) -> float | None:
-    """The other runs' clock where it is noticeably higher than what the run itself has shown."""
-    if others is None or (own is not None and others <= own * (1.0 + HELD_SHARE)):
-        return None
-    return others
-
-
-def _same(a: float | None, b: float | None) -> bool:
-    if a is None or b is None:
-        return a is b
-    return abs(a - b) <= REFERENCE_TOLERANCE * max(a, b)
+            if old is not None:
+                same = (
+                    CHANGE.c.run_id == number,
+                    CHANGE.c.at_s == old.at_s,
+                    CHANGE.c.what == old.what,
+                    CHANGE.c.name == old.name,
+                )
+                connection.execute(delete(CHANGE).where(*same))
+            if new is not None:
+                insert_change(connection, number, new)
+            connection.execute(delete(FINDING).where(FINDING.c.run_id == number))

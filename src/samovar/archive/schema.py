@@ -101,6 +101,8 @@ REVIEW = Table(
     Column("margin_k", Float, nullable=False, default=1.0),
     Column("margin_share", Float, nullable=False, default=0.02),
     Column("noise_limit_dba", Float),
+    Column("noise_distance_m", Float),
+    Column("figure", String(80), nullable=False, default="", server_default=""),
     Column("passes_wanted", Integer, nullable=False, default=2),
     Column("loads", JSON, nullable=False, default=list),
     Column("courses", JSON, nullable=False, default=dict),
@@ -200,13 +202,60 @@ HAND_READING = Table(
     METADATA,
     _id(),
     _belongs("run_id", "run"),
-    Column("at_s", Float, nullable=False),
-    Column("quantity", String(20), nullable=False),
-    Column("value", Float, nullable=False),
+    Column("n", Integer, nullable=False),
+    Column("at_s", Float),
+    Column("kind", String(20), nullable=False),
+    Column("value", Float),
     Column("half_width", Float),
     Column("unit", String(10), nullable=False),
+    Column("bound", String(10)),
+    Column("place", Text, nullable=False, default=""),
     Column("instrument", Text, nullable=False, default=""),
+    Column("distance_m", Float),
+    Column("background", Float),
+    Column("emissivity", Float),
+    Column("set_to", Float),
+    Column("character", Text, nullable=False, default=""),
+    Column("typed", Text, nullable=False, default=""),
+    Column("words", Text, nullable=False, default=""),
 )
+"""What people read of a run. `n` names a reading within its run."""
+
+CHANGE = Table(
+    "change",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("at_s", Float, nullable=False),
+    Column("what", String(10), nullable=False),
+    Column("name", Text, nullable=False),
+    Column("value", Float),
+)
+"""When load, fans and joining loads changed, as the recorder did it or a person said it."""
+
+RESULT = Table(
+    "result",
+    METADATA,
+    _id(),
+    _belongs("run_id", "run"),
+    Column("step", Integer, nullable=False, default=0),
+    Column("part", String(40)),
+    Column("channel", String(160)),
+    Column("quantity", String(20), nullable=False),
+    Column("statistic", String(20), nullable=False),
+    Column("unit", String(10), nullable=False),
+    Column("value", Float, nullable=False),
+    Column("half_width", Float),
+    Column("bound", String(10)),
+    Column("start_s", Float),
+    Column("end_s", Float),
+    Column("n", Integer, nullable=False),
+    Column("by", String(20)),
+    Column("at_s", Float),
+    Column("direction", String(10)),
+    Index("result_figure", "run_id", "statistic", "quantity"),
+)
+"""What was computed of a run, kept beside its finding: one row a figure; step 0 is the whole run."""
 
 FINDING = Table(
     "finding",
@@ -232,6 +281,7 @@ CLAIM = Table(
     _belongs("other_id", "setup", nullable=True),
     Column("load", String(80), nullable=False, default=""),
     Column("accepted", Text),
+    Column("about", JSON),
 )
 
 Index("run_cell", RUN.c.review_id, RUN.c.setup_id, RUN.c.load)

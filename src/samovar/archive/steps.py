@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy import Connection, text
 
-from samovar.archive.schema import COURSE, LOAD, RATE
+from samovar.archive.schema import CHANGE, COURSE, HAND_READING, LOAD, RATE, RESULT
 
 _METRES = ("height_mm", "radiator_mm")
 
@@ -76,3 +76,33 @@ def _in_metres(specification: dict[str, Any]) -> dict[str, Any]:
         else:
             out[key] = value
     return out
+
+
+def results_of_all(connection: Connection) -> None:
+    """From 2 to 3: results and changes of runs, readings by hand in full, what a review is about, claims about a
+    change."""
+    _columns(connection, "review", noise_distance_m="FLOAT", figure="VARCHAR(80) NOT NULL DEFAULT ''")
+    _columns(connection, "claim", about="JSON")
+    RESULT.create(connection, checkfirst=True)
+    CHANGE.create(connection, checkfirst=True)
+    old = connection.execute(
+        text(
+            "SELECT run_id, at_s, quantity, value, half_width, unit, instrument FROM hand_reading ORDER BY run_id, at_s, id"
+        )
+    ).all()
+    HAND_READING.drop(connection)
+    HAND_READING.create(connection)
+    counted: dict[int, int] = {}
+    for run, at_s, kind, value, half_width, unit, words in old:
+        counted[run] = counted.get(run, 0) + 1
+        part, colon, instrument = str(words).partition(": ")
+        place = part if kind == "surface" and colon and " " not in part else ""
+        instrument = instrument if place else str(words)
+        kind = "contact" if kind == "surface" and instrument.startswith("contact") else kind
+        connection.execute(
+            HAND_READING.insert().values(
+                run_id=run, n=counted[run], at_s=at_s, kind=kind, value=value, half_width=half_width, unit=unit,
+                place=place, instrument=instrument,
+                bound="at most" if kind == "noise" and "at most this" in instrument else None,
+            )
+        )  # fmt: skip

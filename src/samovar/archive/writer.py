@@ -6,17 +6,18 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict
 from pathlib import Path
 
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from samovar.archive.database import PATIENT_MS
-from samovar.archive.records import HandReading
+from samovar.archive.hand_readings import insert_reading
+from samovar.archive.run_rows import insert_change
 from samovar.archive.samples import pack_block
-from samovar.archive.schema import CHUNK, HAND_READING, MARK
-from samovar.core.recording import Mark
+from samovar.archive.schema import CHUNK, MARK
+from samovar.core.by_hand.reading import HandReading
+from samovar.core.recording import Change, Mark
 
 FLUSH_S = 0.6
 IMPATIENT_MS = 40
@@ -71,6 +72,7 @@ class RunWriter:
         self._rows: list[Sequence[float]] = []
         self._marks: list[Mark] = []
         self._readings: list[HandReading] = []
+        self._changes: list[Change] = []
         self._flushed = clock() - FLUSH_S
 
     def append(self, at_s: float, values: Sequence[float]) -> None:
@@ -97,6 +99,12 @@ class RunWriter:
             self._readings.append(reading)
             self.flush()
 
+    def change(self, change: Change) -> None:
+        """Take a change of load or fans."""
+        with self._lock:
+            self._changes.append(change)
+            self.flush()
+
     def flush(self) -> bool:
         """Write what is in memory; False, with `problem` set, where that does not work now."""
         with self._lock:
@@ -105,7 +113,7 @@ class RunWriter:
                 self.gone, self.problem = True, "the archive's file is gone"
             if self.gone:
                 return False
-            if not self._times and not self._marks and not self._readings:
+            if not (self._times or self._marks or self._readings or self._changes):
                 return True
             try:
                 with self._engine.connect() as connection, impatient(connection), connection.begin():
@@ -113,7 +121,7 @@ class RunWriter:
             except SQLAlchemyError as failure:
                 self.problem = words_for(failure)
                 return False
-            self._times, self._rows, self._marks, self._readings = [], [], [], []
+            self._times, self._rows, self._marks, self._readings, self._changes = [], [], [], [], []
             self.problem = None
             return True
 
@@ -127,7 +135,9 @@ class RunWriter:
         for mark in self._marks:
             connection.execute(MARK.insert().values(run_id=self.number, at_s=mark.at_s, text=mark.text))
         for reading in self._readings:
-            connection.execute(HAND_READING.insert().values(run_id=self.number, **asdict(reading)))
+            insert_reading(connection, self.number, reading)
+        for change in self._changes:
+            insert_change(connection, self.number, change)
 
 
 def _file_of(engine: Engine) -> str | None:

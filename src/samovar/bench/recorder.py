@@ -22,7 +22,7 @@ from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
 from samovar.bench.sampler import Late, Sampler
 from samovar.core.die import die_channels, hottest
 from samovar.core.quantity import Channel
-from samovar.core.recording import Mark
+from samovar.core.recording import FANS, JOINS, LEAVES, LOAD, Change, Mark
 from samovar.sources.protocol import Source
 
 NAN = float("nan")
@@ -44,6 +44,10 @@ class Sink(Protocol):
 
     def mark(self, mark: Mark) -> None:
         """Take a mark."""
+        ...
+
+    def change(self, change: Change) -> None:
+        """Take a change of load or fans."""
         ...
 
 
@@ -175,7 +179,9 @@ class Recorder:
 
     def _fans(self, share: float, at_s: float) -> None:
         done = self._set_fans is not None and self._set_fans(share)
-        words = f"fans {100 * share:.0f} %"
+        change = Change(at_s, FANS, value=share)
+        self._sink.change(change)
+        words = change.words
         self._sink.mark(Mark(at_s, words if done else f"{words}: set them by hand"))
 
     def _join(self, load: Load, at_s: float) -> None:
@@ -185,10 +191,12 @@ class Recorder:
             self._sink.mark(Mark(at_s, f"{load.name} could not join: {problem}"))
             return
         if joins:
+            self._sink.change(Change(at_s, JOINS, load.name))
             self._sink.mark(Mark(at_s, f"{load.name} joins" + (": start it by hand" if load.by_hand else "")))
 
     def _leave(self, name: str, at_s: float) -> None:
         if self._loading.leave(name):
+            self._sink.change(Change(at_s, LEAVES, name))
             self._sink.mark(Mark(at_s, f"{name} leaves"))
 
     def mark(self, text: str, at_s: float | None = None) -> Mark:
@@ -303,6 +311,7 @@ class Recorder:
 
     def _ended_by(self, trip: Trip, at_s: float) -> Outcome:
         self._loading.off()
+        self._sink.change(Change(trip.at_s, LOAD))
         self._sink.mark(Mark(trip.at_s, f"guard: {trip.reason}"))
         return Outcome("did-not-finish", trip.reason, at_s, by_guard=True)
 
@@ -332,6 +341,7 @@ class Recorder:
         if step == "load":
             self._put_on(at_s)
         elif self._loading.off():
+            self._sink.change(Change(at_s, LOAD))
             self._sink.mark(Mark(at_s, "load off"))
 
     def _put_on(self, at_s: float) -> None:
@@ -340,6 +350,7 @@ class Recorder:
         if part is not None and part.fan_share is not None:
             self._fans(part.fan_share, at_s)
         if self._loading.step(self.course.index if self.course else 0) and self.load is not None:
+            self._sink.change(Change(at_s, LOAD, self.load.name))
             self._sink.mark(Mark(at_s, f"load on: {self.load.name}"))
 
     def _hand_on_marks(self) -> None:

@@ -26,12 +26,14 @@ PARTS = ("die", "vrm", "memory", "storage", "chipset", "coolant", "gpu")
 
 @dataclass(frozen=True, slots=True)
 class Surface:
-    """A surface temperature that a person took, °C, of which part, when, and by which kind of instrument."""
+    """A surface temperature that a person took, °C: of which part, when (None where nobody said), by which kind of
+    instrument, and on which spot of the part, where it is named."""
 
     part: str
-    at_s: float
+    at_s: float | None
     value: Measured
     by: str
+    spot: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +68,10 @@ def agreements(recording: Recording, reading: Reading, surfaces: Sequence[Surfac
     found = []
     for part in PARTS:
         taken = [s for s in surfaces if s.part == part]
-        told = [*_software(recording, reading, part, taken), *(Told(s.by, s.by, s.value) for s in taken)]
+        told = [
+            *_software(recording, reading, part, taken),
+            *(Told(s.by, f"{s.by}, {s.spot}" if s.spot else s.by, s.value) for s in taken),
+        ]
         if len(told) >= 2:
             found.append(_weigh(part, told))
     return found
@@ -79,9 +84,9 @@ def _software(recording: Recording, reading: Reading, part: str, taken: Sequence
         channel, row = recording.channels[index], recording.values[index]
         if part == "die" and channel.domain != "cpu":
             continue
-        if taken:
-            near = [row[recording.between(s.at_s - AROUND_S, s.at_s + AROUND_S)] for s in taken]
-            row = np.concatenate(near)
+        moments = [s.at_s for s in taken if s.at_s is not None]
+        if moments:
+            row = np.concatenate([row[recording.between(at - AROUND_S, at + AROUND_S)] for at in moments])
         elif (
             channel.name in reading.steady and reading.window is not None and reading.window.span is not None
         ):

@@ -76,7 +76,12 @@ def joined(run: Recording, other: Recording, offset_s: float) -> Recording:
     names = {c.name for c in run.channels}
     channels = tuple(_told_apart(c, names) for c in other.channels)
     return Recording(
-        run.channels + channels, run.time_s, np.vstack([run.values, values]), run.marks, run.stopped_early
+        run.channels + channels,
+        run.time_s,
+        np.vstack([run.values, values]),
+        run.marks,
+        run.stopped_early,
+        run.changes,
     )
 
 

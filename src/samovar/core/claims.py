@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from samovar.core.compare import Difference, difference, margin_for, sample_of
 from samovar.core.judgement import MEANING
-from samovar.core.measures import Measure, RunResult, measure
+from samovar.core.results.figure import Figure, RunResult, figure_of
+from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
 
 KINDS = {
     "cooler": "keeps the die cooler than",
@@ -48,7 +49,7 @@ def check(
     """
     runs = tuple(r.run for r in [*results, *other_results])
     if kind in ("cooler", "more-work", "quieter"):
-        figure = measure({"cooler": "rise", "more-work": "work", "quieter": "noise"}[kind])
+        figure = figure_of({"cooler": "rise", "more-work": "work", "quieter": "noise"}[kind])
         return _compared(
             kind, figure, name, results, other or "", other_results, load, margin_k, margin_share, runs
         )
@@ -61,7 +62,7 @@ def check(
 
 def _compared(
     kind: str,
-    figure: Measure,
+    figure: Figure,
     name: str,
     results: Sequence[RunResult],
     other: str,
@@ -99,32 +100,36 @@ def _compared(
 
 
 def _sentence(kind: str, gap: Difference, level: float, load: str) -> str:
-    from samovar.core.uncertainty import Measured
-
     less = gap.value < 0
-    size = Measured(abs(gap.value), gap.half_width)
+    turned = {AT_MOST: AT_LEAST, AT_LEAST: AT_MOST}
+    size = Measured(abs(gap.value), gap.half_width, turned.get(gap.bound or "") if less else gap.bound)
     if gap.equivalent:
         return f"Between {gap.name} and {gap.other} there is no practical difference under {load}."
     if kind == "cooler":
         return f"{gap.name} keeps the die {size.text('K', finest=1)} {'cooler' if less else 'hotter'} than {gap.other} under {load}."
     if kind == "quieter":
         return f"{gap.name} is {size.text('dB', finest=1)} {'quieter' if less else 'louder'} than {gap.other} under {load}."
-    share = Measured(100.0 * abs(gap.value) / level, 100.0 * (gap.half_width or 0.0) / level)
+    share = Measured(100.0 * abs(gap.value) / level, 100.0 * (gap.half_width or 0.0) / level, size.bound)
     return f"{gap.name} gets {share.text('%', finest=1)} {'less' if less else 'more'} work done than {gap.other} under {load}."
 
 
 def _quiet_enough(
     name: str, results: Sequence[RunResult], load: str, limit: float | None, runs: tuple[str, ...]
 ) -> Checked:
-    sample = sample_of(name, results, measure("noise"))
+    sample = sample_of(name, results, figure_of("noise"))
     if sample is None or limit is None:
         why = "no noise was read" if sample is None else "the review asks for no noise limit"
         return Checked("open", f"{name}, {load}: {why}.", runs)
     level = sample.interval()
     width = level.half_width or 0.0
-    under = level.value + width <= limit
-    over = level.value - width > limit
-    words = "under" if level.value <= limit else "over"
+    # A bound supports its own side alone: at most 27 is under 28, and never over 26.
+    under = (
+        level.value + width <= limit
+        if level.bound is None
+        else level.bound == AT_MOST and level.value <= limit
+    )
+    over = level.value - width > limit and level.bound != AT_MOST
+    words = "under" if level.value <= limit else "over" if level.bound is None else "which may be under"
     sentence = f"{name} makes {level.text('dBA', finest=1)} at 1 m under {load}, {words} the {limit:g} dBA asked for."
     return Checked("holds" if under else "contradicted" if over else "weak", sentence, runs)
 

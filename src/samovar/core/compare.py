@@ -14,18 +14,20 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from samovar.core.idle import BUSY_PCT
-from samovar.core.measures import Measure, RunResult
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine
+from samovar.core.results.figure import Figure, RunResult
+from samovar.core.uncertainty import AT_LEAST, AT_MOST, COVERAGE_FACTOR, Measured, combine
 
 SIGNIFICANCE = 0.05
 
 
 @dataclass(frozen=True, slots=True)
 class Sample:
-    """The passes of one cell under one measure: each pass's value with its own half-width."""
+    """The passes of one cell under one figure: each pass's value with its own half-width. `bound`: none of them is
+    more than a bound; the value is then the bound that holds for all of them, never a mean."""
 
     name: str
     passes: tuple[Measured, ...]
+    bound: str | None = None
 
     @property
     def n(self) -> int:
@@ -34,7 +36,10 @@ class Sample:
 
     @property
     def mean(self) -> float:
-        """Mean over the passes."""
+        """Mean over the passes; of bounds the one that all of them keep."""
+        if self.bound is not None:
+            values = [p.value for p in self.passes]
+            return max(values) if self.bound == AT_MOST else min(values)
         return sum(p.value for p in self.passes) / self.n
 
     def spread(self) -> float:
@@ -52,6 +57,8 @@ class Sample:
         """The mean with its 95 % half-width: Student's over the passes, but never less than a pass
         claims for itself: two passes that agree by luck do not make the bench better than its sensors."""
         own = COVERAGE_FACTOR * self.own()
+        if self.bound is not None:
+            return Measured(self.mean, own or None, self.bound)
         if self.n < 2:
             return Measured(self.mean, own or None)
         over_passes = student_quantile(0.975, self.n - 1) * math.sqrt(self.spread() / self.n)
@@ -61,7 +68,8 @@ class Sample:
 @dataclass(frozen=True, slots=True)
 class Difference:
     """One setup less another. `p` is two-sided, already adjusted by Holm where many were compared;
-    `equivalent`: shown to lie within the margin; `one_pass`: at least one side has a single pass."""
+    `equivalent`: shown to lie within the margin; `one_pass`: at least one side has a single pass;
+    `bound`: a side is no more than a bound, and so is the difference: it supports its own side alone."""
 
     name: str
     other: str
@@ -71,11 +79,17 @@ class Difference:
     margin: float
     equivalent: bool
     one_pass: bool
+    bound: str | None = None
 
     @property
     def shown(self) -> bool:
         """Whether a difference is shown at all."""
         return self.p < SIGNIFICANCE
+
+    @property
+    def measured(self) -> Measured:
+        """The difference with its half-width, and its bound where a side is no more than one."""
+        return Measured(self.value, self.half_width, self.bound)
 
     def words(self) -> str:
         """The finding in words."""
@@ -130,6 +144,8 @@ def difference(a: Sample, b: Sample, margin: float) -> Difference:
         raise ValueError("a difference needs at least one pass on each side")
     gap = a.mean - b.mean
     one_pass = a.n < 2 or b.n < 2
+    if a.bound is not None or b.bound is not None:
+        return _of_bounds(a, b, margin)
     own = combine(a.own() / math.sqrt(a.n), b.own() / math.sqrt(b.n))
     half_width, reach = COVERAGE_FACTOR * own, 1.645 * own
     p = math.erfc(abs(gap) / own / math.sqrt(2.0)) if own > 0 else float(gap == 0)
@@ -145,6 +161,21 @@ def difference(a: Sample, b: Sample, margin: float) -> Difference:
     return Difference(a.name, b.name, gap, half_width or None, p, margin, equivalent, one_pass)
 
 
+def _of_bounds(a: Sample, b: Sample, margin: float) -> Difference:
+    """A difference of which a side is no more than a bound: shown only on the side that the bound leaves open none of."""
+    gap = a.mean - b.mean
+    half_width = COVERAGE_FACTOR * combine(a.own(), b.own())
+    # What b may be at most, the difference is at least: a bound changes sides with its sign.
+    turned = {AT_MOST: AT_LEAST, AT_LEAST: AT_MOST}
+    sides = {a.bound, turned.get(b.bound or "")} - {None}
+    bound = sides.pop() if len(sides) == 1 else None
+    shown = (bound == AT_MOST and gap + half_width < 0) or (bound == AT_LEAST and gap - half_width > 0)
+    return Difference(
+        a.name, b.name, gap, half_width or None, 0.0 if shown else 1.0, margin, False, a.n < 2 or b.n < 2,
+        bound or (AT_MOST if a.bound == AT_MOST else AT_LEAST),
+    )  # fmt: skip
+
+
 def holm(values: Sequence[float]) -> list[float]:
     """Holm's adjusted p-values, in the order given."""
     order = sorted(range(len(values)), key=lambda k: values[k])
@@ -156,13 +187,20 @@ def holm(values: Sequence[float]) -> list[float]:
     return out
 
 
-def sample_of(name: str, results: Sequence[RunResult], measure: Measure) -> Sample | None:
-    """The passes of a cell that carry the measure; None where none does."""
-    passes = tuple(m for m in (measure.of(r) for r in results if r.finished) if m is not None)
-    return Sample(name, passes) if passes else None
+def sample_of(name: str, results: Sequence[RunResult], measure: Figure) -> Sample | None:
+    """The passes of a cell that carry the figure; None where none does. A bound is never averaged with what was
+    measured: it counts where there is nothing else."""
+    every = [m for m in (measure.of(r) for r in results if r.finished) if m is not None]
+    passes = tuple(m for m in every if m.bound is None)
+    if passes:
+        return Sample(name, passes)
+    # Of bounds on either side only one kind can be told at once: the one there are more of.
+    for bound in sorted({m.bound for m in every if m.bound}, key=lambda b: -sum(m.bound == b for m in every)):
+        return Sample(name, tuple(m for m in every if m.bound == bound), bound)
+    return None
 
 
-def margin_for(measure: Measure, level: float, margin_k: float, margin_share: float) -> float:
+def margin_for(measure: Figure, level: float, margin_k: float, margin_share: float) -> float:
     """What counts as a practical difference: kelvin and decibel as they are, a share of the level else."""
     return margin_share * abs(level) if measure.relative else margin_k
 
@@ -170,7 +208,7 @@ def margin_for(measure: Measure, level: float, margin_k: float, margin_share: fl
 def ladder(
     cells: Mapping[str, Sequence[RunResult]],
     reference: str | None,
-    measure: Measure,
+    measure: Figure,
     margin_k: float = 1.0,
     margin_share: float = 0.02,
 ) -> list[Rung]:
@@ -199,6 +237,7 @@ def ladder(
                 found.margin,
                 found.equivalent,
                 found.one_pass,
+                found.bound,
             )
     rungs: list[Rung] = []
     for k, sample in enumerate(samples):
@@ -211,7 +250,7 @@ def ladder(
 
 
 def audit(
-    cells: Mapping[str, Sequence[RunResult]], reference: str | None, measure: Measure
+    cells: Mapping[str, Sequence[RunResult]], reference: str | None, measure: Figure
 ) -> list[AuditItem]:
     """Like for like? What differs between the cells, what was corrected, what cannot be."""
     items: list[AuditItem] = []
@@ -303,7 +342,9 @@ def listed(names: Sequence[str]) -> str:
 
 
 def joined(passes: Sequence[Measured]) -> Measured | None:
-    """The mean of several hand readings, with the larger of their own uncertainty and their spread."""
-    if not passes:
-        return None
-    return Sample("", tuple(passes)).interval()
+    """The mean of several values, with the larger of their own uncertainty and their spread; of bounds alone the one
+    that all keep."""
+    measured = tuple(p for p in passes if p.bound is None)
+    if measured:
+        return Sample("", measured).interval()
+    return Sample("", tuple(passes), passes[0].bound).interval() if passes else None

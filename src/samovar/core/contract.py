@@ -33,7 +33,8 @@ def result_row(result: Result) -> dict[str, Any]:
         "window": None if result.window is None else [plain(edge) for edge in result.window],
         "n": result.n,
     }
-    return row if result.by is None else {**row, "by": result.by}
+    beside = {"by": result.by, "at_s": plain(result.at_s), "direction": result.direction}
+    return {**row, **{key: value for key, value in beside.items() if value is not None}}
 
 
 def as_contract(

@@ -140,7 +140,7 @@ def _processor(recording: Recording, part: slice) -> _Part | None:
         wall and power is not None,
         recording.first("power", ["gpu"]),
         use,
-        recording.first("work"),
+        recording.own_work,
     )
 
 

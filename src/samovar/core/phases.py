@@ -15,6 +15,10 @@ SHORTEST_LOAD_S = 15.0
 LOAD_ON, LOAD_OFF = "load on:", "load off"
 """What the recorder's marks of a load begin with."""
 LEAST_RISE_K = 8.0
+HARDLY_BUSY = 0.15
+"""A machine whose processors were never busier may have been loading its drive."""
+LEAST_RATE_SHARE = 0.05
+"""A drive that moves less than this share of its usual most is idle; hot, it still does more."""
 LONGEST_DIP_S = 20.0
 """A shorter dip of activity does not end a load."""
 
@@ -53,11 +57,13 @@ def activity(recording: Recording) -> Array | None:
             )
         row = np.where(row < 0, np.nan, row) / 100.0
         top = _high(row)
+        if top < HARDLY_BUSY and (drive := _drive_activity(recording)) is not None:
+            return drive
         if top > 0.03:
             return np.clip(row / max(top, 0.1), 0.0, 1.2)
         return np.zeros_like(row)
     for quantity, roles in (("work", None), ("power", ["package", "wall", "gpu", "other"]), ("clock", None)):
-        found = recording.find(quantity, roles)
+        found = recording.find(quantity, roles, "cpu" if quantity == "work" else None)
         if not found:
             continue
         row = recording.values[found[0]]
@@ -75,7 +81,18 @@ def activity(recording: Recording) -> Array | None:
         # A recording that is all one phase shows no contrast: then its level cannot be told from idle.
         if high > 0 and high - low > 0.25 * high:
             return np.asarray(np.clip((row - low) / (high - low), 0.0, 1.2))
-    return None
+    return _drive_activity(recording)
+
+
+def _drive_activity(recording: Recording) -> Array | None:
+    """How busy a drive was, 0 to 1, shape (n,), by what it read and wrote together; None where it shows no contrast."""
+    rows = recording.values[recording.find("work", ["storage"])]
+    if len(rows) == 0:
+        return None
+    row = np.where(np.isfinite(rows), rows, 0.0).sum(axis=0)
+    high = _high(row)
+    busy = row > LEAST_RATE_SHARE * high
+    return None if high <= 0 or busy.all() else np.where(busy, 1.0, 0.0)
 
 
 def _high(row: Array) -> float:

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from samovar.core.compare import joined
-from samovar.core.measures import RunResult
 from samovar.core.product import Product
+from samovar.core.results.figure import RunResult
 from samovar.core.uncertainty import Measured
 
 EXTRAPOLATED = 0.3

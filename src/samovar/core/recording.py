@@ -27,6 +27,37 @@ class Mark:
         object.__setattr__(self, "text", one_line(self.text))
 
 
+FANS, LOAD, JOINS, LEAVES = "fans", "load", "joins", "leaves"
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What the recorder, or a person, changed at a moment, `at_s` seconds from the first sample.
+
+    `what` is FANS (`value` their share of full speed), LOAD (`name` the load that is on from now; empty where none is),
+    JOINS or LEAVES (`name` a further load).
+    """
+
+    at_s: float
+    what: str
+    name: str = ""
+    value: float | None = None
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "name", one_line(self.name))
+
+    @property
+    def words(self) -> str:
+        """What changed, as people read it."""
+        if self.what == FANS:
+            return (
+                f"fans {100 * (self.value or 0.0):.0f} %" if self.value is not None else f"fans {self.name}"
+            )
+        if self.what == LOAD:
+            return f"{self.name} on" if self.name else "load off"
+        return f"{self.name} {self.what}"
+
+
 @dataclass(frozen=True, slots=True)
 class Gap:
     """A stretch without samples, from the last sample before to the first after, seconds."""
@@ -45,6 +76,7 @@ class Recording:
         values: shape (m, n), each row in its channel's unit; NaN where a sample is missing.
         marks: what was noted, in order of time.
         stopped_early: the run ended against its will (guard, shutdown); None when that is not known.
+        changes: what was changed of load and fans, in order of time.
     """
 
     channels: tuple[Channel, ...]
@@ -52,6 +84,7 @@ class Recording:
     values: Array
     marks: tuple[Mark, ...] = ()
     stopped_early: bool | None = None
+    changes: tuple[Change, ...] = ()
     _cache: dict[str, object] = field(default_factory=dict, repr=False, compare=False)
 
     def __post_init__(self) -> None:
@@ -131,7 +164,9 @@ class Recording:
         for k, channel in enumerate(self.channels):
             if channel.quantity == "flag":
                 values[k] = np.fmax.reduce(blocks[k], axis=1)
-        return Recording(self.channels, self.time_s[:whole:count], values, self.marks, self.stopped_early)
+        return Recording(
+            self.channels, self.time_s[:whole:count], values, self.marks, self.stopped_early, self.changes
+        )
 
     @property
     def die(self) -> int | None:
@@ -148,6 +183,11 @@ class Recording:
         """The channel of the processor's package power, else of any cpu power."""
         found = self.first("power", ["package"], "cpu")
         return found if found is not None else self.first("power", ["package", "core", "die"], "cpu")
+
+    @property
+    def own_work(self) -> int | None:
+        """The channel that counts the load's own work; not what a drive or a graphics chip gets done."""
+        return self.first("work", domain="cpu")
 
     def cpu_clock(self) -> Array | None:
         """The processor's clock, shape (n,), MHz: the mean over its cores' clocks; None without any."""

@@ -51,9 +51,11 @@ DETAIL_FIELDS: tuple[Field, ...] = (
 """Everything else of a rig, kept by these keys."""
 RIG_FIELDS = (*FACT_FIELDS, *DETAIL_FIELDS)
 
-METER_HALF_WIDTH_DB = {"class 1": 1.0, "class 2": 1.4, "phone": 5.0}
-"""95 % half-widths of a reading: the acceptance limits of IEC 61672-1 at 1 kHz, and what phones were found to
-differ among each other."""
+METER_HALF_WIDTH_DB = {"class 1": 1.1, "class 2": 1.4, "phone": 5.0}
+"""95 % half-widths of a reading: the tolerance limits of IEC 61672-1:2002 (table 2) at 1 kHz, which hold for the
+instrument and the laboratory that tested it together. The edition of 2013 states the two apart (acceptance limits of 0.7
+and 1.0 dB, the laboratory's uncertainty beside them); what a reader has to reckon with is their sum. And what phones
+were found to differ among each other."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,14 +116,3 @@ def meter_class(rig: Rig | None) -> str:
     """The class of a rig's sound meter; class 2, the usual one, where it is not known."""
     named = rig.details.get("meter_class") if rig else None
     return named if named in METER_HALF_WIDTH_DB else "class 2"
-
-
-def meter_words(rig: Rig | None) -> str:
-    """A rig's sound meter as a reading carries it: class, distance, background, as far as they are known."""
-    details = rig.details if rig else {}
-    words = [f"{meter_class(rig)} meter" if details.get("meter_class") else "sound level meter"]
-    distance, background = details.get("meter_distance_m"), details.get("background_dba")
-    words[0] += f" at {distance:g} m" if distance else " at 1 m"
-    if background is not None:
-        words.append(f"background {background:g} dBA")
-    return ", ".join(words)

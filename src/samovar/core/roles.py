@@ -59,3 +59,19 @@ def role_of_power(driver: str, label: str) -> tuple[str, str]:
     if re.search(r"wall|psys|supply|adapter", text):
         return "wall", "case"
     return "other", "board"
+
+
+def role_of_work(label: str, unit: str) -> tuple[str, str]:
+    """Role and domain of what is done: a drive's rates, a graphics chip's frames, else the load's own work."""
+    text = label.lower().replace("_", " ")
+    if re.search(
+        r"network|\bnet\b|ethernet|\blan\b|wi-?fi|upload|download|\b[ud]l\b|\b(?:rx|tx)\b|pcie|\busb\b", text
+    ):
+        return "other", "board"
+    if re.search(r"\bram\b|dram|memory", text):
+        return "memory", "memory"
+    if unit in ("MB/s", "IOPS"):
+        return "storage", "storage"
+    if unit == "fps" or re.search(r"frame", text):
+        return "gpu", "gpu"
+    return "other", "cpu"

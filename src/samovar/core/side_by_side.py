@@ -71,7 +71,7 @@ def _main(recording: Recording, quantity: str) -> Array | None:
         "temperature": recording.die,
         "power": recording.package_power,
         "fan": recording.first("fan", ["other"], "cpu"),
-        "work": recording.first("work"),
+        "work": recording.own_work,
     }[quantity]
     if index is None and quantity == "fan":
         index = recording.first("fan")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from samovar.core.measures import RunResult
+from samovar.core.results.figure import RunResult
 
 ROOM_APART_K = 2.0
 """Rooms further apart than this are said: a rise is taken over the room, but fans follow the die itself."""

@@ -103,11 +103,3 @@ def contact_half_width(kind: str, grade: int | str, celsius: float) -> float:
         fixed, per_degree = _THERMOCOUPLE[kind, int(grade)]
         tolerance = max(fixed, per_degree * abs(celsius))
     return COVERAGE_FACTOR * tolerance / math.sqrt(3.0)
-
-
-def of_range(low: float, high: float) -> tuple[float, float]:
-    """A value given as a range: its middle and half-width, every value in it as likely (GUM 4.3.7, k = 2). Raises
-    ValueError: it runs downwards."""
-    if high < low:
-        raise ValueError("a range runs upwards")
-    return 0.5 * (low + high), COVERAGE_FACTOR * 0.5 * (high - low) / math.sqrt(3.0)

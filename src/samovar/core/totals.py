@@ -73,7 +73,7 @@ def totals_of(recording: Recording, phases: list[Phase], load: Phase | None) -> 
     def row(index: int | None) -> Array | None:
         return None if index is None else recording.values[index][part]
 
-    power, work = row(recording.package_power), row(recording.first("work"))
+    power, work = row(recording.package_power), row(recording.own_work)
     wall = row(recording.first("power", ["wall"]))
     clock_all = recording.cpu_clock()
     clock = None if clock_all is None else clock_all[part]

@@ -15,14 +15,18 @@ import numpy as np
 from samovar.core.recording import Array
 
 COVERAGE_FACTOR = 2.0
+AT_MOST, AT_LEAST = "at most", "at least"
+"""What a value is that is no more than a bound: a level hidden by its background, a rise at the temperature limit."""
 
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """A value with the half-width of its 95 % interval (k = 2); None where no width could be had."""
+    """A value with the half-width of its 95 % interval (k = 2); None where no width could be had. `bound` is AT_MOST or
+    AT_LEAST where it is no more than that."""
 
     value: float
     half_width: float | None = None
+    bound: str | None = None
 
     def text(self, unit: str = "", signed: bool = False, finest: int = 3) -> str:
         """`78.4 ±0.2 °C`: value and half-width with no more digits than the width allows, and never
@@ -30,7 +34,8 @@ class Measured:
         width_shown = None if not self.half_width else max(self.half_width, 10.0**-finest)
         body = rounded(self.value, width_shown, signed, finest)
         width = f" ±{rounded_width(width_shown, finest)}" if width_shown else ""
-        return f"{body}{width}{' ' + unit if unit else ''}"
+        said = f"{self.bound} " if self.bound else ""
+        return f"{said}{body}{width}{' ' + unit if unit else ''}"
 
 
 def _digits(half_width: float) -> int:

@@ -11,10 +11,13 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from samovar.archive.archive import Archive
-from samovar.archive.records import HandReading
+from samovar.core.by_hand.line import Circumstances, read_line
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.reading_plain import from_plain
+from samovar.core.rig import Rig
+from samovar.core.sound import joined_levels
 from samovar.demo import relay_site, van, voice_booth
-from samovar.demo.plan import METER, METER_HALF_WIDTH_DB, RUNS, SPOT, PlannedRun
+from samovar.demo.plan import RUNS, PlannedRun
 from samovar.demo.record import RecordedRun, record
 
 FIRST_DAY = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
@@ -54,24 +57,28 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
                     review_id=setup.review_id,
                     setup_id=setup.id,
                     facts=setup.facts,
-                    hand_readings=_by_hand(plan, run),
+                    hand_readings=_by_hand(plan, run, setup.rig),
                 )
-                archive.runs.store_reading(key, from_plain(run.reading))
+                archive.runs.findings.store(key, from_plain(run.reading), run.results)
                 began += timedelta(seconds=run.recording.duration_s + 900.0)
                 if on_progress:
                     on_progress(number, len(RUNS))
     part.replace(path)
 
 
-def _by_hand(plan: PlannedRun, run: RecordedRun) -> list[HandReading]:
-    """What a reviewer would have read towards the end of the load: the sound level; on the relay site, where
-    nothing turns, the regulators' surface."""
+def _by_hand(plan: PlannedRun, run: RecordedRun, rig: Rig | None) -> list[HandReading]:
+    """What a reviewer would have read towards the end of the load: the sound level, as the meter shows it with the
+    room's own beneath; on the relay site, where nothing turns, the regulators' surface."""
     if run.state != "sealed":
         return []
-    read_off = run.noise_dba + random.Random(plan.seed).gauss(0.0, 0.4)
+    chance = random.Random(plan.seed)
     loads = [m.at_s for m in run.recording.marks if m.text == "load off"]
     at_s = loads[-1] - 40.0 if loads else run.recording.duration_s
+    there = Circumstances(rig, room_c=plan.room_c, now_s=at_s)
     if plan.review == "relay site":
-        surface = round(run.regulator_c + random.Random(plan.seed).gauss(0.0, 0.6), 1)
-        return [HandReading(at_s, "surface", surface, 2.0, "°C", SPOT)]
-    return [HandReading(at_s, "noise", round(read_off, 1), METER_HALF_WIDTH_DB, "dBA", METER)]
+        return [
+            read_line(f"surface {run.regulator_c + chance.gauss(0.0, 0.6):.1f} on vrm, black tape", there)
+        ]
+    background = rig.details.get("background_dba") if rig else None
+    level = run.noise_dba if background is None else joined_levels([run.noise_dba, background])
+    return [read_line(f"noise {level + chance.gauss(0.0, 0.4):.1f} dBA", there)]

@@ -6,10 +6,6 @@ from dataclasses import dataclass
 
 from samovar.core.facts import Facts, ProcessorFacts, RoomFacts
 
-METER = "class 2 meter at 1 m, background 17 dBA"
-METER_HALF_WIDTH_DB = 1.4
-SPOT = "vrm: spot thermometer at 10 cm, black tape, emissivity 0.95"
-
 FACTS = Facts(
     cpu=ProcessorFacts("Halden 8", 8, 95.0, 3400.0, 4900.0, 95.0, 142.0, 28.0),
     room=RoomFacts(None, 0.15),

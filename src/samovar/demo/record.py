@@ -15,7 +15,9 @@ from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts
 from samovar.core.reading import read
 from samovar.core.reading_plain import to_plain
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Change, Mark, Recording
+from samovar.core.results.compute import results_of
+from samovar.core.results.result import Result
 from samovar.demo.plan import PlannedRun
 from samovar.simulator.machine import SimulatedMachine
 
@@ -27,6 +29,7 @@ class _Memory:
         self.times: list[float] = []
         self.rows: list[Sequence[float]] = []
         self.marks: list[Mark] = []
+        self.changes: list[Change] = []
         self.truth: list[str] = []
         self.noise_dba = float("nan")
         self.regulator_c = float("nan")
@@ -46,16 +49,20 @@ class _Memory:
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)
 
+    def change(self, change: Change) -> None:
+        self.changes.append(change)
+
 
 @dataclass(frozen=True)
 class RecordedRun:
-    """What one planned run gave: the recording, how it ended, its reading, the noise and the
+    """What one planned run gave: the recording, how it ended, its reading and results, the noise and the
     regulators' surface as read by hand, and for tests the simulator's own truth: every sample's binding limit."""
 
     recording: Recording
     state: str
     reason: str | None
     reading: dict[str, Any]
+    results: list[Result]
     noise_dba: float
     truth: list[str]
     regulator_c: float
@@ -88,12 +95,15 @@ def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRu
         np.array(sink.rows).T.copy(),
         tuple(sink.marks),
         outcome.state == "did-not-finish",
+        tuple(sink.changes),
     )
+    reading = read(recording, facts)
     return RecordedRun(
         recording,
         outcome.state,
         outcome.reason,
-        to_plain(read(recording, facts)),
+        to_plain(reading),
+        results_of(recording, reading),
         sink.noise_dba,
         sink.truth,
         sink.regulator_c,

@@ -39,7 +39,7 @@ def run_tour(place: Path, folder: Path | None) -> None:
     from samovar.archive.review_data import load_review
     from samovar.bench.course_spec import CourseSpec
     from samovar.core.compare import ladder
-    from samovar.core.measures import measure
+    from samovar.core.results.figure import figure_of
     from samovar.publish.review import publish_review
     from samovar.recording.live import LiveRun
     from samovar.report import headline
@@ -61,7 +61,7 @@ def run_tour(place: Path, folder: Path | None) -> None:
         reading = archive.runs.reading(run.number)
         print(f"Read {run.id}: {headline(reading)}")
         data = load_review(archive, review)
-        figure = measure("rise")
+        figure = figure_of("rise")
         print(f"Compared under {load}, by {figure.label}:")
         reference = review.reference.name if review.reference else None
         for rung in ladder(data.under(load), reference, figure, review.margin_k, review.margin_share):

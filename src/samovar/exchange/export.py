@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts
 from samovar.core.recording import Recording
-from samovar.core.results.result import Result
 from samovar.exchange.problems import InputError
 from samovar.exchange.titles import channel_named, defused
 from samovar.exchange.toml_files import RunNotes, facts_text
@@ -28,7 +28,7 @@ def export_recording(
     facts: Facts | None = None,
     window_s: tuple[float, float] | None = None,
     left_out: Sequence[Exclusion] = (),
-    by_hand: Sequence[Result] = (),
+    by_hand: Sequence[HandReading] = (),
 ) -> None:
     """Write a recording; a file that stands there is replaced only once the new one is whole.
 
@@ -58,7 +58,13 @@ def export_recording(
             frame.write_parquet(part)
     roles = _untold_roles(recording)
     notes = RunNotes(
-        recording.stopped_early, recording.marks, roles, window_s, tuple(left_out), tuple(by_hand)
+        recording.stopped_early,
+        recording.marks,
+        roles,
+        window_s,
+        tuple(left_out),
+        tuple(by_hand),
+        recording.changes,
     )
     text = facts_text(facts or Facts(), notes)
     if text:
@@ -67,4 +73,6 @@ def export_recording(
 
 def _untold_roles(recording: Recording) -> dict[str, str]:
     """Roles that a column's title alone would not give again, such as those confirmed for a rig."""
-    return {c.name: c.role for c in recording.channels if channel_named(c.name, c.quantity).role != c.role}
+    return {
+        c.name: c.role for c in recording.channels if channel_named(c.name, c.quantity, c.unit).role != c.role
+    }

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -49,13 +51,18 @@ class UnderstoodColumn:
 
 @dataclass(frozen=True)
 class Log:
-    """A log as read: the recording, what could not be used of it, how its columns were understood, and the column
-    or columns its times come from."""
+    """A log as read: the recording, what could not be used of it, how its columns were understood, the column or
+    columns its times come from, and when it began, where its times have a date: with its zone where it names one."""
 
     recording: Recording
     warnings: list[str]
     columns: list[UnderstoodColumn] = field(default_factory=list)
     time: str = ""
+    began: datetime | None = None
+
+
+FIRST_DATED_S, LAST_DATED_S = 3e8, 7e9
+"""Seconds from 1970 of 1979 and 2191: times outside have no date, or a wrong one."""
 
 
 def read_log(path: Path, column_map: dict[str, Any] | None = None) -> Log:
@@ -155,7 +162,24 @@ def _interpret(path: Path, table: Table, column_map: dict[str, Any]) -> Log:
     time_s, values = in_order(table, time_s, values, warnings)
     refuse_impossible_times(path, time_s)
     named = _with_obvious_roles(_unique_channels(channels), warnings)
-    return Log(Recording(named, time_s - time_s[0], values), warnings, understood, " and ".join(times))
+    began = _began(float(time_s[0]), [c for t in times for c in cells_of_time(frame[t])])
+    recording = Recording(named, time_s - time_s[0], values)
+    return Log(recording, warnings, understood, " and ".join(times), began)
+
+
+def cells_of_time(series: polars.Series) -> list[str]:
+    """Some cells of a column of times; none where it holds numbers."""
+    return some_cells(series) if series.dtype.is_(polars_text()) else []
+
+
+def _began(first_s: float, cells: list[str]) -> datetime | None:
+    """The moment of a log's first row, where its times count from 1970 as those with a date do."""
+    if not FIRST_DATED_S < first_s < LAST_DATED_S:
+        return None
+    moment = datetime.fromtimestamp(first_s, UTC)
+    zoned = not cells or any(re.search(r"(?:\d|\s)(?:Z|UTC|GMT|[+-]\d\d:?\d\d)\s*$", c) for c in cells)
+    # Without a zone it is the time of a clock on some wall, not of one in Greenwich.
+    return moment if zoned else moment.replace(tzinfo=None)
 
 
 def _read_column(
@@ -239,7 +263,12 @@ def _mapped(path: Path, title: str, entry: dict[str, Any], unit: str) -> Column:
         understood.channel.domain if understood and role == understood.channel.role else domain_of(role)
     )
     try:
-        channel = Channel(name, quantity, UNITS[quantity], role, domain)
+        kept_unit = (
+            scaled_by.channel.unit
+            if scaled_by and scaled_by.channel.quantity == quantity
+            else UNITS[quantity]
+        )
+        channel = Channel(name, quantity, kept_unit, role, domain)
     except ValueError as problem:
         raise InputError(
             f"{path}: the map's entry for column {title!r}: {problem}; correct the map"

@@ -4,20 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from samovar.core.quantity import Channel
+from samovar.core.quantity import QUANTITIES, Channel
 
-RANGES: dict[str, tuple[float, float]] = {
-    "temperature": (-60.0, 250.0),
-    "clock": (0.0, 20_000.0),
-    "power": (-0.5, 5_000.0),
-    "fan": (0.0, 30_000.0),
-    "noise": (0.0, 160.0),
-    "voltage": (-60.0, 500.0),
-    "current": (-500.0, 2_000.0),
-    "load": (-0.001, 10_000.0),
-    "humidity": (0.0, 100.001),
-}
-"""By quantity, in its unit: what lies outside is no measurement."""
 SENTINELS = (0.0, -1.0, 85.0, 127.0, 127.5, 127.875, -127.0, -128.0, 255.0, 255.875, 999.0, -40.0)
 """What a thermometer says where it has nothing to say; real as a temperature too, if it came there by degrees."""
 JUMP_K = 25.0
@@ -26,7 +14,7 @@ JUMP_K = 25.0
 def usable(channel: Channel, values: np.ndarray) -> tuple[np.ndarray, str]:
     """The values with those that cannot be made missing, shape (n,), and what was found, in words; empty where
     nothing was."""
-    low, high = RANGES.get(channel.quantity, (-np.inf, np.inf))
+    low, high = QUANTITIES[channel.quantity].plausible
     with np.errstate(all="ignore"):
         least, most = np.fmin.reduce(values), np.fmax.reduce(values)
         # A column in order is looked at for its ends alone.

@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from samovar.core.quantity import UNITS, Channel, domain_of
-from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
+from samovar.core.quantity import QUANTITIES, UNITS, Channel, domain_of
+from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature, role_of_work
 from samovar.exchange.encoding import mended
 from samovar.exchange.units_of_logs import TIME_UNITS, UNITS_OF_LOGS, known_unit, tidy
 
@@ -122,9 +122,9 @@ def understand(title: str, unit: str = "") -> Column | None:
         known = UNITS_OF_LOGS.get(tidy(unit))
         if known is None:
             return None
-        quantity, factor, offset = known
+        quantity, kept_unit, factor, offset = known
         if quantity == "load" and re.search(r"humid|feucht|\brh\b|moisture", name.lower()):
-            quantity = "humidity"
+            quantity, kept_unit = "humidity", UNITS["humidity"]
         if quantity == "temperature" and tidy(unit) in ("c", "f", "k", "°", "grad") and _quantity_from_words(name) in (
             "clock", "power", "fan", "work",
         ):  # fmt: skip
@@ -138,15 +138,15 @@ def understand(title: str, unit: str = "") -> Column | None:
         guessed = _quantity_from_words(name)
         if guessed is None:
             return None
-        quantity, factor, offset = guessed, 1.0, 0.0
-    return Column(channel_named(name, quantity), factor, offset)
+        quantity, kept_unit, factor, offset = guessed, UNITS[guessed], 1.0, 0.0
+    return Column(channel_named(name, quantity, kept_unit), factor, offset)
 
 
 _BRACKETED = re.compile(r"^[a-zµ%°/²³0-9]{1,10}$", re.I)
 
 
-def channel_named(name: str, quantity: str) -> Channel:
-    """A channel of this quantity with the role and domain its name suggests."""
+def channel_named(name: str, quantity: str, unit: str | None = None) -> Channel:
+    """A channel of this quantity, kept in this unit or its usual one, with the role and domain its name suggests."""
     text = name.lower()
     if quantity == "temperature":
         role, domain = role_of_temperature("", name)
@@ -169,31 +169,16 @@ def channel_named(name: str, quantity: str) -> Channel:
         # Only what speaks of throttling or of a limit says something about the processor.
         held = _quantity_from_words(name) == "flag"
         role, domain = (("package" if "package" in text else "core"), "cpu") if held else ("other", "board")
-    elif quantity == "work" or (quantity == "voltage" and re.search(r"v?core|\bcpu\b|vdd", text)):
+    elif quantity == "work":
+        role, domain = role_of_work(name, unit or UNITS[quantity])
+    elif quantity == "voltage" and re.search(r"v?core|\bcpu\b|vdd", text):
         role, domain = "other", "cpu"
     else:
         role = "other"
         domain = domain_of(role)
-    return Channel(name, quantity, UNITS[quantity], role, domain)
-
-
-_WORDS = (
-    (
-        r"throttl|prochot|\blimit(?:ed|ing)?\b.*(?:reason|exceeded|reached|active|hit)|power limit exceeded",
-        "flag",
-    ),
-    (r"temp(?:erature|eratur|s)?\b|\btemp|°c|tdie|tctl|tjunction|\bt_?j\b|hot ?spot", "temperature"),
-    (r"clock|freq|mhz|takt", "clock"),
-    (r"power|watt|leistung|\bppt\b|\btdp\b", "power"),
-    (r"fan|rpm|l[üu]fter|drehzahl|pump speed", "fan"),
-    (r"volt|vcore|vdd|spannung|\bvid\b", "voltage"),
-    (r"noise|dba|sound|lautst", "noise"),
-    (r"humid|feuchte", "humidity"),
-    (r"utili[sz]ation|usage|load\b|auslastung|\bbusy\b", "load"),
-    (r"\bwork\b|score rate|throughput", "work"),
-)
+    return Channel(name, quantity, unit or UNITS[quantity], role, domain)
 
 
 def _quantity_from_words(name: str) -> str | None:
     text = name.lower().replace("_", " ")
-    return next((quantity for pattern, quantity in _WORDS if re.search(pattern, text)), None)
+    return next((q.key for q in QUANTITIES.values() if q.words and re.search(q.words, text)), None)

@@ -6,12 +6,13 @@ from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
+from samovar.core.by_hand.reading import KINDS, HandReading
 from samovar.core.entered import Line, Truth, between, checked, one_of, strict
 from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts, RoomFacts
 from samovar.core.quantity import ROLES
-from samovar.core.recording import Mark
-from samovar.core.results.result import AT_LEAST, AT_MOST, BY_HAND, Result
+from samovar.core.recording import FANS, JOINS, LEAVES, LOAD, Change, Mark
+from samovar.core.uncertainty import AT_LEAST, AT_MOST
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
@@ -38,41 +39,56 @@ class _LeftOut:
     reason: Line
 
 
+_Share = Annotated[float, between(0.0, 1.0)]
+
+
 @strict
 @dataclass(frozen=True)
 class _ByHand:
-    """One result that a person read."""
+    """One reading that a person took."""
 
-    quantity: Line
-    statistic: Line
-    value: Annotated[float, between(-MOST, MOST)]
+    kind: Annotated[str, one_of(tuple(KINDS), "kind of reading")]
+    value: Annotated[float, between(-MOST, MOST)] | None = None
     unit: Line = ""
-    part: Line | None = None
     half_width_95: Annotated[float, between(0.0, MOST)] | None = None
     bound: Annotated[str, one_of((AT_MOST, AT_LEAST), "bound")] | None = None
     at_s: Moment | None = None
+    place: Line = ""
+    instrument: Line = ""
+    distance_m: Annotated[float, between(0.0, 1e3, "m")] | None = None
+    background: Annotated[float, between(-100.0, 200.0, "dBA")] | None = None
+    emissivity: _Share | None = None
+    set_to: _Share | None = None
+    character: Line = ""
+    typed: Line = ""
+    words: Line = ""
 
-    def result(self) -> Result:
-        window = None if self.at_s is None else (self.at_s, self.at_s)
-        return Result(
-            self.part, None, self.quantity, self.statistic, self.unit, self.value, self.half_width_95, self.bound,
-            BY_HAND, window,
-        )  # fmt: skip
+    def reading(self, n: int) -> HandReading:
+        values = asdict(self)
+        return HandReading(half_width=values.pop("half_width_95"), n=n, **values)
 
 
-def _by_hand_line(result: Result) -> dict[str, Any]:
-    """A result by hand as `_ByHand` reads it again."""
-    line = {
-        "part": result.part,
-        "quantity": result.quantity,
-        "statistic": result.statistic,
-        "value": float(result.value),
-        "unit": result.unit,
-        "half_width_95": None if result.half_width is None else float(result.half_width),
-        "bound": result.bound,
-        "at_s": None if result.window is None else float(result.window[0]),
+def _by_hand_line(reading: HandReading) -> dict[str, Any]:
+    """A reading as `_ByHand` reads it again."""
+    line = asdict(reading)
+    line["half_width_95"] = line.pop("half_width")
+    line.pop("n")
+    return {
+        key: float(value) if isinstance(value, int | float) else value
+        for key, value in line.items()
+        if value is not None and value != ""
     }
-    return {key: value for key, value in line.items() if value is not None}
+
+
+@strict
+@dataclass(frozen=True)
+class _ChangeLine:
+    """One change of load or fans."""
+
+    at_s: Moment
+    what: Annotated[str, one_of((FANS, LOAD, JOINS, LEAVES), "change")]
+    name: Line = ""
+    value: Annotated[float, between(0.0, 1.0)] | None = None
 
 
 @strict
@@ -84,6 +100,7 @@ class _Run:
     window_s: tuple[Moment, Moment] | None = None
     left_out: tuple[_LeftOut, ...] = ()
     by_hand: tuple[_ByHand, ...] = ()
+    changes: tuple[_ChangeLine, ...] = ()
 
 
 @strict
@@ -121,15 +138,16 @@ def _load(path: Path, kind: type[T]) -> T:
 @dataclass(frozen=True)
 class RunNotes:
     """What a facts file says of the run it lies beside: whether it was stopped early, its marks, roles of channels, by
-    name, that their titles do not tell, the averaging window set by hand, stretches left out of its figures, and what a person
-    read."""
+    name, that their titles do not tell, the averaging window set by hand, stretches left out of its figures, what a person
+    read, and what was changed of load and fans."""
 
     stopped_early: bool | None = None
     marks: tuple[Mark, ...] = ()
     roles: dict[str, str] = field(default_factory=dict)
     window_s: tuple[float, float] | None = None
     left_out: tuple[Exclusion, ...] = ()
-    by_hand: tuple[Result, ...] = ()
+    by_hand: tuple[HandReading, ...] = ()
+    changes: tuple[Change, ...] = ()
 
 
 def read_facts(path: Path) -> tuple[Facts, RunNotes]:
@@ -142,8 +160,9 @@ def read_facts(path: Path) -> tuple[Facts, RunNotes]:
     run = found.run
     marks = tuple(Mark(m.at_s, m.text) for m in run.marks)
     left_out = tuple(Exclusion(one.start_s, one.end_s, one.reason) for one in run.left_out)
-    by_hand = tuple(one.result() for one in run.by_hand)
-    notes = RunNotes(run.stopped_early, marks, run.roles, run.window_s, left_out, by_hand)
+    by_hand = tuple(one.reading(n) for n, one in enumerate(run.by_hand, 1))
+    changes = tuple(Change(one.at_s, one.what, one.name, one.value) for one in run.changes)
+    notes = RunNotes(run.stopped_early, marks, run.roles, run.window_s, left_out, by_hand, changes)
     return Facts(found.cpu, found.gpu, found.room), notes
 
 
@@ -172,5 +191,9 @@ def facts_text(facts: Facts, notes: RunNotes = RunNotes()) -> str:
         run["left_out"] = [asdict(one) for one in notes.left_out]
     if notes.by_hand:
         run["by_hand"] = [_by_hand_line(one) for one in notes.by_hand]
+    if notes.changes:
+        run["changes"] = [
+            {k: v for k, v in asdict(one).items() if v is not None and v != ""} for one in notes.changes
+        ]
     document = {part: values for part, values in {**parts, "run": run}.items() if values}
     return tomli_w.dumps(document) if document else ""

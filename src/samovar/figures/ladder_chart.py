@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from samovar.core.compare import Rung
-from samovar.core.measures import Measure
+from samovar.core.results.figure import Figure as RankedBy
+from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import PAPER
 from samovar.figures.style import new_figure
 from samovar.figures.write import styled
@@ -16,7 +17,7 @@ if TYPE_CHECKING:
 
 
 @styled
-def ladder_chart(rungs: Sequence[Rung], measure: Measure, reference: str | None, title: str) -> Figure:
+def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None, title: str) -> Figure:
     """Draw the rungs, best at the top, bars from zero, 95 % intervals on them.
 
     Args:
@@ -41,7 +42,16 @@ def ladder_chart(rungs: Sequence[Rung], measure: Measure, reference: str | None,
             hatch="///" if is_reference else None,
             alpha=0.92,
         )
-        if width:
+        if rung.figure.bound is not None:
+            # Drawn open: an arrow towards where the value may be.
+            way = -1.0 if rung.figure.bound == AT_MOST else 1.0
+            reach = way * 0.06 * max(r.figure.value for r in rungs)
+            axes.annotate(
+                "", (rung.figure.value + reach, row), (rung.figure.value, row),
+                arrowprops={"arrowstyle": "->", "color": PAPER.text, "lw": 1.6},
+            )  # fmt: skip
+            width = max(width, reach)
+        elif width:
             axes.errorbar(rung.figure.value, row, xerr=width, color=PAPER.text, capsize=3.5, lw=1.3)
         notes = [measure.text(rung.figure)]
         if rung.passes == 1:

@@ -4,16 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-_DARK = {
-    "temperature": "#f27d4e", "clock": "#6cb2f0", "power": "#eed45f", "fan": "#4fc3a1", "noise": "#bd9ff0",
-    "voltage": "#ec93bb", "current": "#c9986f", "load": "#98a5ad", "work": "#f1e8d8", "flag": "#d9605a",
-    "humidity": "#7db7bf",
-}  # fmt: skip
-_LIGHT = {
-    "temperature": "#c44515", "clock": "#1a63a5", "power": "#5c4700", "fan": "#0f6f57", "noise": "#6a44ad",
-    "voltage": "#a33770", "current": "#7b4f28", "load": "#56616a", "work": "#2a251f", "flag": "#9c231e",
-    "humidity": "#2c6b74",
-}  # fmt: skip
+from samovar.core.quantity import QUANTITIES
+
+_DARK = {key: q.colour[0] for key, q in QUANTITIES.items()}
+_LIGHT = {key: q.colour[1] for key, q in QUANTITIES.items()}
 _SERIES_DARK = ("#d9a94e", "#6cb2f0", "#f27d4e", "#4fc3a1", "#bd9ff0", "#ec93bb", "#eed45f", "#98a5ad")
 _SERIES_LIGHT = ("#8a5a00", "#1a63a5", "#b5411a", "#0f6f57", "#6a44ad", "#a33770", "#5b5a00", "#56616a")
 

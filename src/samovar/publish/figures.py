@@ -20,10 +20,10 @@ from samovar.core.compare import Rung, ladder
 from samovar.core.elevation import Elevation
 from samovar.core.entered import free_stem
 from samovar.core.facts import Facts
-from samovar.core.measures import measure
 from samovar.core.overlay import Overlay, overlay
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
+from samovar.core.results.figure import figure_of
 from samovar.figures.write import FORMATS
 from samovar.publish.folder import make_folder
 
@@ -88,7 +88,7 @@ def draw(job: Job) -> list[Path]:
     from samovar.figures.write import write_figure
 
     if isinstance(job, LadderJob):
-        figure = ladder_chart(job.rungs, measure(job.measure_key), job.reference, job.title)
+        figure = ladder_chart(job.rungs, figure_of(job.measure_key), job.reference, job.title)
     elif isinstance(job, CurvesJob):
         figure = overlay_chart(job.overlay, job.title)
     elif isinstance(job, FitJob):
@@ -165,10 +165,10 @@ def comparison(
     reference = review.reference.name if review.reference else None
     ladders: dict[str, LadderJob] = {}
     for key in measure_keys:
-        figure_of = measure(key)
-        rungs = ladder(cells, reference, figure_of, review.margin_k, review.margin_share)
+        figure = figure_of(key)
+        rungs = ladder(cells, reference, figure, review.margin_k, review.margin_share)
         if rungs:
-            title = f"{figure_of.label.capitalize()}, {load}"
+            title = f"{figure.label.capitalize()}, {load}"
             ladders[key] = LadderJob(place(key), tuple(rungs), key, reference, title)
     runs = [
         (setup.name, archive.runs.recording(run.number), result.reading)

@@ -10,9 +10,9 @@ from samovar.archive.records import Product, Rig
 from samovar.archive.review_data import ReviewData
 from samovar.core.fields import known, value_shown
 from samovar.core.fit import check_fit, summary
-from samovar.core.measures import RunResult
 from samovar.core.money import Rate, amount_text, convert
 from samovar.core.rated import rated_items
+from samovar.core.results.figure import RunResult
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,6 @@ from typing import Any
 
 from samovar import __version__
 from samovar.archive.archive import Archive
-from samovar.archive.hand_results import results_by_hand
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.bench.course_spec import clock_text
@@ -16,9 +15,9 @@ from samovar.core.compare import audit, joined, ladder
 from samovar.core.elevation import elevation
 from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
-from samovar.core.measures import MEASURES, measure
 from samovar.core.money import amount_text
 from samovar.core.recording import Recording
+from samovar.core.results.figure import FIGURES, figure_of
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole
@@ -66,21 +65,27 @@ def publish_review(
     taken: set[str] = set()
     stems = load_stems(loads, taken)
 
-    def figure(name: str) -> Path:
+    def drawn_at(name: str) -> Path:
         """Where a figure goes: both its files are this edition's."""
         for ending in FORMATS:
             place.file("figures", name + ending)
         return folder / "figures" / name
 
-    keys = [m.key for m in MEASURES]
+    keys = [m.key for m in FIGURES]
     compared: dict[str, Comparison] = {}
     for load in loads:
         stem = stems[load]
-        compared[load] = comparison(archive, data, load, keys, lambda key, stem=stem: figure(f"{stem}-{key}"))  # type: ignore[misc]
+        compared[load] = comparison(
+            archive,
+            data,
+            load,
+            keys,
+            lambda key, stem=stem: drawn_at(f"{stem}-{key}"),  # type: ignore[misc]
+        )
     jobs: list[Job] = [job for found in compared.values() for job in found.jobs]
     fitted = fitted_products(data, hardest_load(data) or loads[-1])
     fits = {
-        key: FitJob(figure(free_stem(f"fit {job.path.name}", taken, "fit")), job.drawing, job.rig)
+        key: FitJob(drawn_at(free_stem(f"fit {job.path.name}", taken, "fit")), job.drawing, job.rig)
         for key, job in _fit_jobs(fitted).items()
     }
     jobs += fits.values()
@@ -93,7 +98,7 @@ def publish_review(
         recording = archive.runs.recording(run.number)
         name = free_stem(f"{run.id} {cell.setup.name} {cell.load}", taken, run.id)
         title = f"{cell.setup.name}, {cell.load}, pass {run.pass_number} ({run.id})"
-        charts[run.id] = RunJob(figure(name), recording, result.reading, run.facts, title)
+        charts[run.id] = RunJob(drawn_at(name), recording, result.reading, run.facts, title)
         data_file = place.file("data", f"{name}.csv")
         place.file("data", facts_beside(data_file).name)
         exports.append((run, recording, data_file))
@@ -109,7 +114,7 @@ def publish_review(
 
     place.announce()
     for run, recording, data_file in exports:
-        read = results_by_hand(archive.runs.hand_readings(run.number))
+        read = archive.runs.hands.of(run.number)
         export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number), read)
         written.append(data_file)
     written += draw_all(jobs, step)
@@ -140,7 +145,7 @@ def _run_entry(setup: str, load: str, run: Any, result: Any, name: str) -> dict[
         "state": run.state,
         "day": run.started[:10],
         "length": clock_text(run.duration_s),
-        "rise": measure("rise").text(rise) if rise else "not settled",
+        "rise": figure_of("rise").text(rise) if rise else "not settled",
         "words": result.reason or headline(result.reading),
         "left_out": run.left_out,
         "unguarded": run.unguarded,
@@ -214,7 +219,7 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
     """The table of criteria under a load: setups down, measures across."""
     review = data.review
     cells = data.under(load)
-    shown = [m for m in MEASURES if m.key != "settle"]
+    shown = [m for m in FIGURES if m.key != "settle"]
     columns = {
         m.key: {r.name: r for r in ladder(cells, None, m, review.margin_k, review.margin_share)}
         for m in shown
@@ -245,7 +250,7 @@ def _caveats(data: ReviewData, loads: list[str], reference: str | None) -> list[
     found: list[str] = []
     for load in loads:
         for key in ("rise", "work"):
-            for item in audit(data.under(load), reference, measure(key)):
+            for item in audit(data.under(load), reference, figure_of(key)):
                 text = f"{load}: {item.text}"
                 if item.level == "caution" and text not in found:
                     found.append(text)

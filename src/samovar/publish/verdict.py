@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from samovar.archive.review_data import ReviewData
 from samovar.core.claims import Checked
 from samovar.core.compare import joined, ladder, listed
-from samovar.core.measures import RunResult, measure
+from samovar.core.results.figure import RunResult, figure_of
 
 
 def draft_verdict(data: ReviewData, checked: Sequence[Checked]) -> list[str]:
@@ -60,19 +60,19 @@ def _pick(data: ReviewData) -> str | None:
     asked = f"at no more than {review.noise_limit_dba:g} dBA " if review.noise_limit_dba is not None else ""
     if not good:
         return f"None of the setups measured keeps up {asked}under {load}."
-    figure = measure("work")
+    figure = figure_of("work")
     cells = {name: results for name, results in data.under(load).items() if name in good}
     rungs = ladder(cells, None, figure, review.margin_k, review.margin_share)
     if not rungs:
         return None
     best = rungs[0].figure.value
     level = [r for r in rungs if r.figure.value >= best * (1.0 - review.margin_share)]
-    rises = {r.name: r for r in ladder(cells, None, measure("rise"), review.margin_k, review.margin_share)}
+    rises = {r.name: r for r in ladder(cells, None, figure_of("rise"), review.margin_k, review.margin_share)}
     pick = min(level, key=lambda r: rises[r.name].figure.value if r.name in rises else 1e9)
     rounded_text = pick.figure.text(finest=0)
     words = f"For the question asked, {pick.name}: {asked}it does {rounded_text} units of work a second under {load}"
     if pick.name in rises:
-        words += f", {measure('rise').text(rises[pick.name].figure)} over the room"
+        words += f", {figure_of('rise').text(rises[pick.name].figure)} over the room"
     others = [r.name for r in level if r.name != pick.name]
     if others:
         words += f"; {listed(others)} {'do' if len(others) > 1 else 'does'} practically the same work"

@@ -6,15 +6,8 @@ import sys
 import threading
 
 from samovar.bench.loads.protocol import LoadError
-from samovar.exchange.hand_entry import (
-    OTHER_UNITS,
-    Entered,
-    noise_by_rig,
-    read_other,
-    read_room,
-    read_surface,
-    split_ago,
-)
+from samovar.core.by_hand.line import read_line
+from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.recording.live import LiveRun
 
@@ -22,8 +15,8 @@ LINES = """\
 Lines on standard input, while it records:
   fans 60            set the fans to 60 % of full speed
   join memory        another load joins the one that is on; leave memory takes it off
-  read noise 27.4    a sound level; read room 22.4; read surface 61.3 black tape; read wall power 231 W,
-                     2 min ago; read score 8120
+  read noise 33 to 36 dBA at 1 m, background 24      a value that somebody read, as samovar enter takes it: room 22.4;
+                     surface 61.3 on vrm, e 0.95; wall power 231 W, 2 min ago; score 8120; time 17:46
   runs, ended        a load that is started by hand runs now, has ended
   anything else      is kept as a mark at this moment"""
 
@@ -51,12 +44,11 @@ def act(live: LiveRun, line: str) -> str:
         live.leave(rest)
         return f"{rest} leaves"
     if verb == "read" and rest:
-        what, seconds_ago = split_ago(rest)
-        entered = _reading(live, what)
-        live.read_by_hand(
-            entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument, seconds_ago
-        )
-        return f"{entered.quantity} {entered.value:g} {entered.unit} kept".replace("  ", " ")
+        try:
+            kept = live.keep_reading(read_line(rest, live.circumstances()))
+        except Unreadable as problem:
+            raise InputError(f"read {problem}") from problem
+        return f"{kept.kind} {kept.text()} kept"
     if words == "runs" and live.by_hand:
         live.release()
         return "it runs"
@@ -76,23 +68,6 @@ def _fans(live: LiveRun, text: str) -> str:
         raise InputError(f"fans {text}: a share of full speed is from 0 to 100; type one such as fans 60")
     live.change_fans(share)
     return f"fans {100 * share:.0f} %"
-
-
-def _reading(live: LiveRun, text: str) -> Entered:
-    """A reading with its kind in front, corrected as the Bench does."""
-    if text.startswith("noise "):
-        return noise_by_rig(text[6:], live.setup.rig if live.setup else None)
-    if text.startswith("room "):
-        return read_room(text[5:])
-    if text.startswith("surface "):
-        return read_surface(text[8:], live.room_c())
-    kind = next((k for k in OTHER_UNITS if text.startswith(k + " ")), None)
-    if kind is None:
-        kinds = ", ".join(["noise", "room", "surface", *OTHER_UNITS])
-        raise InputError(
-            f"read {text}: a reading begins with its kind ({kinds}); type one such as read noise 27.4"
-        )
-    return read_other(kind, OTHER_UNITS[kind], text[len(kind) + 1 :])
 
 
 def listen(live: LiveRun) -> None:

@@ -12,16 +12,18 @@ from sqlalchemy.exc import OperationalError
 
 from samovar.archive.archive import Archive
 from samovar.archive.database import ArchiveError, in_words
-from samovar.archive.records import HandReading, Review, Setup
+from samovar.archive.records import Review, Setup
 from samovar.bench.course import Course
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import SLOW, Machine
 from samovar.bench.recorder import Outcome, Recorder
+from samovar.core.by_hand.line import Circumstances
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.die import WHAT_TO_DO, die_channels, hottest
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
-from samovar.core.recording import Array, Mark, Recording
+from samovar.core.recording import Array, Change, Mark, Recording
 from samovar.core.rig import rates_of
 from samovar.recording.load_results import scores_of, times_of
 from samovar.recording.memory import Samples
@@ -132,6 +134,7 @@ class LiveRun:
         self._samples = Samples(len(self.channels))
         self._lock = threading.Lock()
         self._marks: list[Mark] = []
+        self._changes: list[Change] = []
         self.hand_readings: list[HandReading] = []
         self.writer = archive.runs.begin(
             self.channels,
@@ -238,7 +241,13 @@ class LiveRun:
             ArchiveError: no file can be made there either.
         """
         so_far = SoFar(
-            self.channels, *self.arrays(), self.marks(), tuple(self.hand_readings), self.facts, self.spec
+            self.channels,
+            *self.arrays(),
+            self.marks(),
+            tuple(self.hand_readings),
+            self.changes(),
+            self.facts,
+            self.spec,
         )
         fresh, writer = begin_beside(self.archive.where, so_far, self.machine.clock.started())
         words = f"the archive's file was gone: this run ({self.id} there) goes on in {Path(fresh.where).name}"
@@ -294,6 +303,12 @@ class LiveRun:
             self._marks.append(mark)
         self.writer.mark(mark)
 
+    def change(self, change: Change) -> None:
+        """Take a change of load or fans from the recorder."""
+        with self._lock:
+            self._changes.append(change)
+        self.writer.change(change)
+
     def _take(self, reading: HandReading) -> None:
         self.hand_readings.append(reading)
         self.writer.hand_reading(reading)
@@ -325,45 +340,49 @@ class LiveRun:
             with self._lock:
                 self._marks.append(mark)
 
-    def read_by_hand(
-        self,
-        quantity: str,
-        value: float,
-        half_width: float | None,
-        unit: str,
-        instrument: str,
-        seconds_ago: float = 0.0,
-    ) -> None:
-        """Keep a value that a person took now, or so many seconds ago. The room's goes to its channel too.
+    def circumstances(self) -> Circumstances:
+        """What is known when a reading is typed now: meter, distance, room, and how far the run is."""
+        now_s = self.recorder.elapsed() if self.outcome is None else self.outcome.duration_s
+        return Circumstances(
+            self.setup.rig if self.setup else None,
+            self.review.compared_at_m if self.review else 1.0,
+            self.room_c(),
+            now_s,
+        )
+
+    def keep_reading(self, reading: HandReading) -> HandReading:
+        """Keep a value that a person took; the answer is as it is kept. The room's goes to its channel too.
 
         Raises:
             ArchiveError: the run is sealed already, and the archive cannot be written now.
         """
-        at_s = max(0.0, self.recorder.elapsed() - seconds_ago)
+        now_s = self.recorder.elapsed()
+        at_s = now_s if reading.at_s is None else reading.at_s
         if self.outcome is not None:
             at_s = min(at_s, self.outcome.duration_s)
-        if quantity == ROOM and self.room_by_hand is not None:
-            self.room_by_hand.enter(ROOM_BY_HAND.name, value, seconds_ago)
-        reading = HandReading(at_s, quantity, value, half_width, unit, instrument)
-        mark = Mark(at_s, f"{quantity} {value:g} {unit} by hand")
+        kept = replace(reading, at_s=at_s)
+        if kept.kind == ROOM and self.room_by_hand is not None and kept.value is not None:
+            self.room_by_hand.enter(ROOM_BY_HAND.name, kept.value, max(0.0, now_s - at_s))
+        mark = Mark(at_s, f"{kept.kind} {kept.text()} by hand")
         if self.sealed.is_set():
             # The run has ended meanwhile: the reading still goes to the run it was meant for.
-            self._add(reading, mark)
-            return
-        self._take(reading)
+            return self._add(kept, mark)
+        self._take(kept)
         if self.course is not None:
-            self.course.reading_taken(quantity)
+            self.course.reading_taken(kept.kind)
         self.recorder.mark(mark.text, at_s)
+        return kept
 
-    def _add(self, reading: HandReading, mark: Mark) -> None:
+    def _add(self, reading: HandReading, mark: Mark) -> HandReading:
         try:
-            self.archive.runs.add_hand_reading(self.number, reading)
+            kept = self.archive.runs.hands.add(self.number, reading)
             self.archive.runs.change_mark(self.number, None, mark)
         except OperationalError as failure:
             raise ArchiveError(f"{self.id}: {in_words(failure)}; type the reading again") from failure
-        self.hand_readings.append(reading)
+        self.hand_readings.append(kept)
         with self._lock:
             self._marks.append(mark)
+        return kept
 
     def arrays(self) -> tuple[Array, Array]:
         """Times, shape (n,), and values, shape (m, n), so far: see `Samples.arrays`."""
@@ -390,6 +409,11 @@ class LiveRun:
         with self._lock:
             return tuple(sorted(self._marks, key=lambda m: m.at_s))
 
+    def changes(self) -> tuple[Change, ...]:
+        """What was changed of load and fans so far."""
+        with self._lock:
+            return tuple(self._changes)
+
     def recording(self) -> Recording:
         """The run so far."""
-        return Recording(self.channels, *self.arrays(), self.marks())
+        return Recording(self.channels, *self.arrays(), self.marks(), changes=self.changes())

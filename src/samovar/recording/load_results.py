@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from samovar.archive.records import HandReading
 from samovar.bench.loads.catalogue import OwnLoad
 from samovar.bench.loads.protocol import LoadEnd
 from samovar.bench.loads.score import find_score
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.recording import Mark
 
 TIME_HALF_WIDTH_S = 0.1
@@ -39,6 +39,8 @@ def scores_of(
             marks.append(Mark(at_s, f"{name}: {why_not}"))
         if score is not None:
             readings.append(
-                HandReading(at_s, "score", score, None, load.score_unit, f"{name}, from its output")
+                HandReading(
+                    at_s, "score", score, None, load.score_unit or "points", f"{name}, from its output"
+                )
             )
     return readings, marks

@@ -6,12 +6,12 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from samovar.archive.archive import Archive
-from samovar.archive.records import HandReading
 from samovar.archive.writer import RunWriter
 from samovar.bench.course_spec import CourseSpec
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
-from samovar.core.recording import Array, Mark
+from samovar.core.recording import Array, Change, Mark
 
 
 @dataclass(frozen=True)
@@ -23,6 +23,7 @@ class SoFar:
     values: Array
     marks: tuple[Mark, ...]
     hand_readings: tuple[HandReading, ...]
+    changes: tuple[Change, ...]
     facts: Facts
     spec: CourseSpec
 
@@ -47,4 +48,6 @@ def begin_beside(where: str, so_far: SoFar, started: str) -> tuple[Archive, RunW
         writer.mark(mark)
     for reading in so_far.hand_readings:
         writer.hand_reading(reading)
+    for change in so_far.changes:
+        writer.change(change)
     return fresh, writer

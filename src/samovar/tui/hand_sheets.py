@@ -1,72 +1,164 @@
-"""Asking for readings by hand in mid-run, and for marks, with those the course has prepared."""
+"""Asking for readings by hand, in mid-run and afterwards, and for changes in mid-run."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from samovar.archive.database import ArchiveError
+from samovar.archive.hand_readings import HandReadings
 from samovar.bench.course_spec import clock_text
 from samovar.bench.loads.catalogue import commands_of
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.uncertainty import Measured
-from samovar.exchange.hand_entry import (
-    OTHER_UNITS,
-    Entered,
-    noise_by_rig,
-    read_other,
-    read_room,
-    read_surface,
-    split_ago,
-)
-from samovar.exchange.problems import InputError
+from samovar.core.by_hand.line import WAYS_OF_KINDS, Circumstances, read_value
+from samovar.core.by_hand.reading import KINDS, HandReading
+from samovar.core.units import Unreadable
 from samovar.recording.live import LiveRun
-from samovar.recording.room import ROOM
 from samovar.tui.run_start import leave_for
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 
-KINDS = (
-    ("surface", "spot thermometer or contact probe, °C"),
-    ("wall power", "a meter at the wall, W"),
-    ("score", "what a benchmark printed"),
-    ("time", "how long something took, s"),
-    ("other", "anything else, with its unit"),
-)
+NEW = "a new reading"
 
 
-def keep(place: Place, live: LiveRun, entered: Entered, seconds_ago: float = 0.0) -> None:
+async def ask_value(
+    place: Place, kind: str, there: Circumstances, typed: str = "", more: str = ""
+) -> HandReading | None:
+    """A reading of one kind, asked for until it can be read; None where it was left."""
+    way = WAYS_OF_KINDS[kind]
+    example = way.example.removeprefix(f"{kind} ")
+    question = f"{kind.capitalize()}: {KINDS[kind].label}.{more}"
+    while True:
+        answer = await place.app.push_screen_wait(Ask(question, typed, hint=example))
+        if not answer:
+            return None
+        try:
+            return read_value(kind, answer, there)
+        except Unreadable as problem:
+            # What was typed is kept: one letter may be all that is wrong with it.
+            typed = answer
+            place.notify(str(problem), severity="error", timeout=12)
+
+
+async def ask_kind(place: Place, but: tuple[str, ...] = ()) -> str | None:
+    """Which kind of reading; None where it was left."""
+    options = [(kind.key, kind.label) for kind in KINDS.values() if kind.key not in but]
+    return await place.app.push_screen_wait(Choose("What was read?", options))
+
+
+def keep(place: Place, live: LiveRun, reading: HandReading) -> None:
     """Keep a reading in the run it was asked for, were that sealed meanwhile, and say so."""
     try:
-        live.read_by_hand(
-            entered.quantity, entered.value, entered.half_width, entered.unit, entered.instrument, seconds_ago
-        )
+        kept = live.keep_reading(reading)
     except ArchiveError as problem:
         place.notify(str(problem), severity="error", timeout=20)
         return
-    shown = Measured(entered.value, entered.half_width).text(entered.unit, finest=1)
-    at_s = live.hand_readings[-1].at_s
     where = f" of {live.id}, which is sealed" if live.sealed.is_set() else ""
-    place.notify(f"{entered.quantity} {shown} kept at {clock_text(at_s)}{where}. {entered.instrument}")
+    place.notify(f"{kept.kind} {kept.text()} kept at {clock_text(kept.at_s or 0.0)}{where}. {kept.said}")
 
 
 async def ask_noise(place: Place, live: LiveRun) -> None:
-    """A sound level: background off, at 1 m."""
-    rig = live.setup.rig if live.setup else None
-    details = rig.details if rig else {}
-    where = f"at {details['meter_distance_m']:g} m" if details.get("meter_distance_m") else "at 1 m"
-    typed = await place.app.push_screen_wait(
-        Ask(f"Sound level {where}, dBA, as the meter shows it?", hint="27.4 or 27.4 ± 1.4, 2 min ago")
-    )
-    if not typed:
-        return
-    try:
-        typed, seconds_ago = split_ago(typed)
-        entered = noise_by_rig(typed, rig)
-    except InputError as problem:
-        place.notify(str(problem), severity="error")
-        return
-    keep(place, live, entered, seconds_ago)
+    """A sound level, as the meter shows it."""
+    reading = await ask_value(place, "noise", live.circumstances())
+    if reading is not None:
+        keep(place, live, reading)
+
+
+async def ask_reading(place: Place, live: LiveRun) -> None:
+    """Any reading but a sound level."""
+    kind = await ask_kind(place, ("noise",))
+    reading = await ask_value(place, kind, live.circumstances()) if kind is not None else None
+    if reading is not None:
+        keep(place, live, reading)
+
+
+async def edit_readings(
+    place: Place, run: str, number: int, there: Circumstances, at_s: float | None
+) -> bool:
+    """Enter a reading of a run that is over, change one or take it back; True where something is otherwise now.
+
+    Args:
+        place: where it is asked.
+        run, number: the run's name and number.
+        there: what is known of it.
+        at_s: a new reading's moment where its line names none; None for one of the whole run.
+    """
+    hands = place.session.archive.runs.hands
+    have = hands.of(number)
+    names = [f"{r.kind} {r.text()}" + (f", {clock_text(r.at_s)}" if r.at_s is not None else "") for r in have]
+    where = "of the whole run" if at_s is None else f"at the cursor, {clock_text(at_s)}, unless it says when"
+    options = [(name, r.said) for name, r in zip(names, have, strict=True)]
+    # Two alike are told apart by their numbers.
+    options = [
+        (f"{name}  ({r.n})" if names.count(name) > 1 else name, said)
+        for (name, said), r in zip(options, have, strict=True)
+    ]
+    chosen = NEW
+    if options:
+        picked = await place.app.push_screen_wait(Choose(f"Read by hand, {run}", [(NEW, where), *options]))
+        if picked is None:
+            return False
+        chosen = picked
+    if chosen == NEW:
+        return await _enter(place, run, number, there, at_s)
+    return await _change(place, run, number, there, have[[name for name, _ in options].index(chosen)])
+
+
+async def _enter(place: Place, run: str, number: int, there: Circumstances, at_s: float | None) -> bool:
+    hands = place.session.archive.runs.hands
+    kind = await ask_kind(place)
+    reading = await ask_value(place, kind, there) if kind is not None else None
+    if reading is None:
+        return False
+    if reading.at_s is None and reading.kind not in ("room", "score", "time"):
+        reading = replace(reading, at_s=at_s)
+    kept = hands.add(number, reading)
+    place.session.remember(f"{kept.kind} entered for {run}", lambda: hands.take_back(number, kept.n))
+    place.notify(f"{run}: {kept.kind} {kept.text()} kept. {kept.said}")
+    return True
+
+
+async def _change(place: Place, run: str, number: int, there: Circumstances, old: HandReading) -> bool:
+    hands = place.session.archive.runs.hands
+    typed = old.typed or f"{old.value:g} {old.unit}" if old.value is not None else old.typed
+    example = " An empty line takes it back."
+    answer = await _retyped(place, old, there, typed, example)
+    if answer is None:
+        return False
+    if answer == "":
+        hands.take_back(number, old.n)
+        place.session.remember(f"{old.kind} of {run} taken back", lambda: _restore(hands, number, old))
+        place.notify(f"{run}: {old.kind} {old.text()} taken back; z undoes it.")
+        return True
+    assert isinstance(answer, HandReading)
+    new = replace(answer, n=old.n, at_s=old.at_s if answer.at_s is None else answer.at_s)
+    hands.put(number, new)
+    place.session.remember(f"{old.kind} of {run} changed", lambda: hands.put(number, old))
+    place.notify(f"{run}: {new.kind} {new.text()} kept. {new.said}")
+    return True
+
+
+async def _retyped(
+    place: Place, old: HandReading, there: Circumstances, typed: str, more: str
+) -> HandReading | str | None:
+    """A reading typed anew; an empty text to take it back, None where it was left as it is."""
+    while True:
+        question = f"{old.kind.capitalize()}: {old.is_of.label}.{more}"
+        answer = await place.app.push_screen_wait(Ask(question, typed))
+        if answer is None or (answer == typed and old.typed):
+            return None
+        if not answer:
+            return ""
+        try:
+            return read_value(old.is_of.key, answer, there)
+        except Unreadable as problem:
+            typed = answer
+            place.notify(str(problem), severity="error", timeout=12)
+
+
+def _restore(hands: HandReadings, number: int, reading: HandReading) -> None:
+    hands.add(number, reading)
 
 
 async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> None:
@@ -99,36 +191,3 @@ async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> N
         place.notify(str(problem), severity="error")
         return
     place.notify(f"{chosen}, at {clock_text(live.recorder.elapsed())}: marked.")
-
-
-async def ask_reading(place: Place, live: LiveRun, room_c: float | None) -> None:
-    """Any reading but a sound level."""
-    kinds = (*KINDS, (ROOM, "the room's temperature, °C")) if live.room_by_hand is not None else KINDS
-    kind = await place.app.push_screen_wait(Choose("What was read?", kinds))
-    if kind is None:
-        return
-    question = (
-        "Surface, °C? The part first, then what it is of, or which probe."
-        if kind == "surface"
-        else f"{kind.capitalize()}?"
-    )
-    if kind == ROOM:
-        question = "Room, °C?"
-    hint = (
-        "61.3 black tape, 61.3 e 0.9, vrm 58.2 probe K1" if kind == "surface" else "231, 231 ± 2 or 33 to 36"
-    )
-    typed = await place.app.push_screen_wait(Ask(question, hint=hint))
-    if not typed:
-        return
-    try:
-        typed, seconds_ago = split_ago(typed)
-        if kind == ROOM:
-            entered = read_room(typed)
-        elif kind == "surface":
-            entered = read_surface(typed, room_c)
-        else:
-            entered = read_other(kind, OTHER_UNITS[kind], typed)
-    except InputError as problem:
-        place.notify(str(problem), severity="error")
-        return
-    keep(place, live, entered, seconds_ago)

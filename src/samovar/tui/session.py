@@ -13,8 +13,8 @@ from samovar.archive.review_plan import ReviewPlan, stands_in_the_way
 from samovar.bench.course_spec import CourseSpec, spec_of
 from samovar.bench.machine import Machine
 from samovar.core.compare import audit
-from samovar.core.measures import measure
 from samovar.core.planner import Proposal
+from samovar.core.results.figure import figure_of
 from samovar.core.rig import Rig
 from samovar.recording.live import LiveRun
 from samovar.tui.channel_view import ChannelView, view_of
@@ -184,7 +184,9 @@ class Session:
         out["trace"] = f"{odd} to look at" if odd else "all quiet"
         load = self.load or ""
         reference = self.review.reference
-        items = audit(self.data.under(load), reference.name if reference else None, measure(self.measure_key))
+        items = audit(
+            self.data.under(load), reference.name if reference else None, figure_of(self.measure_key)
+        )
         cautions = sum(i.level == "caution" for i in items)
         out["versus"] = f"{cautions} caution{'s' if cautions != 1 else ''}" if cautions else "like for like"
         holding, claims = self.holding()

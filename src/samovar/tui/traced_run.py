@@ -9,9 +9,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from samovar.archive.archive import Archive
-from samovar.archive.records import HandReading, Run
+from samovar.archive.records import Run
 from samovar.archive.runs import RunStore
 from samovar.core.agreement import Agreement, agreements
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.envelope import Envelope
 from samovar.core.exclusions import Exclusion, without
 from samovar.core.quantity import Channel
@@ -19,7 +20,6 @@ from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
 from samovar.core.side_by_side import Compared, SideBySide, side_by_side
 from samovar.core.totals import LoadTotals, totals_of
-from samovar.core.uncertainty import Measured
 from samovar.tui.channel_view import with_bands
 
 
@@ -77,7 +77,7 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
     if other is not None:
         other_reading = runs.reading(other.number)
         comparison = side_by_side(recording, reading, runs.recording(other.number), other_reading)
-        scores = _scores(runs.hand_readings(number), runs.hand_readings(other.number))
+        scores = _scores(runs.hands.of(number), runs.hands.of(other.number))
         comparison = replace(comparison, figures=(*comparison.figures, *scores))
         for quantity, row in comparison.rows.items():
             unit = next(c.unit for c in channels if c.quantity == quantity)
@@ -86,7 +86,7 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
     if extra:
         channels = (*channels, *(c for c, _ in extra))
         values = np.vstack([values, *(row[None, :] for _, row in extra)])
-    hands = runs.hand_readings(number)
+    hands = runs.hands.of(number)
     surfaces = [surface for hand in hands if (surface := hand.surface) is not None]
     return TracedRun(
         run,
@@ -111,13 +111,14 @@ def _scores(first: list[HandReading], second: list[HandReading]) -> list[Compare
     """The scores both runs' loads gave, where they gave one."""
 
     def last(hands: list[HandReading]) -> HandReading | None:
-        return next((h for h in reversed(hands) if h.quantity == "score"), None)
+        return next((h for h in reversed(hands) if h.kind == "score"), None)
 
     ours, theirs = last(first), last(second)
     if ours is None or theirs is None:
         return []
-    values = (Measured(ours.value, ours.half_width), Measured(theirs.value, theirs.half_width))
-    return [Compared("score", ours.unit, *values)]
+    if ours.measured is None or theirs.measured is None:
+        return []
+    return [Compared("score", ours.unit, ours.measured, theirs.measured)]
 
 
 def _model(recording: Recording, reading: Reading) -> tuple[Array, Array] | None:

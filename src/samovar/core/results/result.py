@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-AT_MOST, AT_LEAST = "at most", "at least"
+from samovar.core.uncertainty import Measured
+
 MEASURED, BY_HAND = "measured", "by hand"
 
 
@@ -23,6 +24,8 @@ class Result:
         window: the stretch it was taken over, from and to, s; None where it was taken at a moment.
         n: samples it stands on.
         by: what held the clock, of a share of the load held.
+        at_s: of a value at a moment: so many seconds into the load; None where that is not known.
+        direction: of a rate at a drive: read or write.
     """
 
     part: str | None
@@ -37,3 +40,10 @@ class Result:
     window: tuple[float, float] | None = None
     n: int = 1
     by: str | None = None
+    at_s: float | None = None
+    direction: str | None = None
+
+    @property
+    def measured(self) -> Measured:
+        """Value, half-width and bound."""
+        return Measured(self.value, self.half_width, self.bound)

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 
-from samovar.core.quantity import UNITS, Channel, domain_of
+from samovar.core.quantity import QUANTITIES, UNITS, Channel, domain_of
 from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
 from samovar.sources.linux.files import (
     KernelFile,
@@ -23,11 +23,7 @@ _ATTRIBUTE = re.compile(r"(temp|fan|in|curr|power|energy|humidity|freq)(\d+)_(in
 _ALARM = re.compile(r"temp(\d+)_crit_alarm$")
 _ADDRESS = re.compile(r"[.:\-]")
 """A bus gives its devices names with such signs in them; names without, such as nvme0, are numbers given out anew."""
-_QUANTITY = {
-    "temp": ("temperature", 1e3), "fan": ("fan", 1.0), "in": ("voltage", 1e3), "curr": ("current", 1e3),
-    "power": ("power", 1e6), "energy": ("power", 1e6), "humidity": ("humidity", 1e3),
-    "freq": ("clock", 1e6),
-}  # fmt: skip
+_QUANTITY = {prefix: (q.key, factor) for q in QUANTITIES.values() for prefix, factor in q.kernel.items()}
 
 
 class FaultReader:

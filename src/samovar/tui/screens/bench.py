@@ -311,7 +311,7 @@ class BenchPlace(WindowActions):
         loaded = live.step == "load"
         due: list[str] = []
         hand = live.hand_readings if loaded or live.sealed.is_set() else []
-        due += [f"{r.quantity} {r.value:g} {r.unit} kept" for r in hand[-2:]]
+        due += [f"{r.kind} {r.text()} kept" for r in hand[-2:]]
         if not live.sealed.is_set():
             due += due_by_hand(live, loaded, hand)
         settled = bool(reading and reading.window and reading.window.found)

@@ -195,7 +195,7 @@ class DeskPlace(FileActions):
     def _fill_states(self) -> None:
         """Cautions and claims, off the interface's thread: the statistics take a moment to load."""
         from samovar.core.compare import audit
-        from samovar.core.measures import measure
+        from samovar.core.results.figure import figure_of
 
         store = self.session.archive.reviews
         every = self.session.archive.runs.runs()
@@ -212,7 +212,7 @@ class DeskPlace(FileActions):
                 item.level == "caution"
                 for load in review.loads
                 if data.under(load)
-                for item in audit(data.under(load), reference, measure("rise"))
+                for item in audit(data.under(load), reference, figure_of("rise"))
             )
             self._states[review.id] = (print_of, str(cautions) if cautions else "none", words)
             self.tell(self._show_states, str(review.id), *self._states[review.id][1:])
@@ -231,12 +231,12 @@ class DeskPlace(FileActions):
         reviews = session.archive.reviews.reviews()
         names = {r.id: r.name for r in reviews}
         setups = {s.id: s.name for review in reviews for s in review.setups}
-        judgements = session.archive.runs.judgements()
+        judgements = session.archive.runs.findings.judgements()
         known = {}
         if session.data is not None:
             known = {r.number: x.reading for cell in session.data.cells.values() for r, x in cell.runs}
         for run in session.archive.runs.runs(newest=_RUNS_SHOWN):
-            reading = known.get(run.number) or session.archive.runs.stored_reading(run.number)
+            reading = known.get(run.number) or session.archive.runs.findings.stored(run.number)
             rise = reading.rise() if reading else None
             review = names.get(run.review_id or 0, "inbox")
             named = (

@@ -77,4 +77,4 @@ class HandActions(Place):
         elif what == "noise":
             await ask_noise(self, live)
         else:
-            await ask_reading(self, live, self.room_c())
+            await ask_reading(self, live)

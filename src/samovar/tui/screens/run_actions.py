@@ -16,8 +16,11 @@ from samovar.core.exclusions import Exclusion, at, with_added
 from samovar.core.heat_path import elsewhere, headroom_w
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
+from samovar.core.units import Unreadable, parse
+from samovar.entering import circumstances_of
 from samovar.exchange.problems import InputError
 from samovar.recording.live import NO_LOAD, LiveRun
+from samovar.tui.hand_sheets import edit_readings
 from samovar.tui.mark_sheets import edit_marks
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -28,8 +31,8 @@ LEAST_CUT_S = 2.0
 EXCUSES = ("door opened", "panel taken off", "cable touched", "another program ran", "sensor came loose")
 
 
-_WATTS = re.compile(r"(\d+(?:[.,]\d+)?)\s*W\b", re.I)
-_DEGREES = re.compile(r"(-?\d+(?:[.,]\d+)?)\s*(?:°\s*C?|C\b)", re.I)
+_WATTS = re.compile(r"(\d+(?:[.,]\d+)?)\s*k?W\b", re.I)
+_DEGREES = re.compile(r"-?\d+(?:[.,]\d+)?\s*(?:°\s*[CF]?|[CF]\b|K\b)", re.I)
 
 
 def elsewhere_words(reading: Reading, limit_c: float | None, typed: str) -> str:
@@ -41,8 +44,11 @@ def elsewhere_words(reading: Reading, limit_c: float | None, typed: str) -> str:
     watts, room = _WATTS.search(typed), _DEGREES.search(typed)
     if watts is None and room is None:
         raise InputError(f"{typed!r} names neither a power nor a room; write 120 W, 35 °C, or both")
-    power_w = float(watts[1].replace(",", ".")) if watts else None
-    room_c = float(room[1].replace(",", ".")) if room else None
+    try:
+        power_w = parse("power", watts[0]) if watts else None
+        room_c = parse("temperature", room[0].removesuffix("°")) if room else None
+    except Unreadable as problem:
+        raise InputError(str(problem)) from problem
     found = elsewhere(reading, power_w, room_c)
     if found is None:
         raise InputError("the run's resistance is not known; it needs die, power and room, settled")
@@ -65,6 +71,7 @@ class RunActions(Place):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("x", "leave_out", "Leave out", tooltip="leave this run out of comparisons, or bring it back"),
         Binding("m", "marks", "Marks", tooltip="move, reword, add or take away a mark"),
+        Binding("b", "hand", "By hand", tooltip="enter what was read by hand, change it or take it back"),
         Binding(
             "left_square_bracket",
             "edge(0)",
@@ -158,6 +165,17 @@ class RunActions(Place):
             return
         if await edit_marks(self, self.run_shown, self.recording_shown, self.cursor_s):
             self._marks_anew()
+
+    @work
+    async def action_hand(self) -> None:
+        """Enter a reading, change one, or take it back."""
+        run, reading = self.run_shown, self.reading_shown
+        if run is None or reading is None:
+            return
+        there = circumstances_of(self.session.archive, run)
+        if await edit_readings(self, run.id, run.number, there, self.cursor_s):
+            self.session.reload()
+            self.read_anew()
 
     def action_undo_here(self) -> None:
         """Undo the last change, here or elsewhere."""

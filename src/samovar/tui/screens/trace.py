@@ -272,7 +272,6 @@ class TracePlace(Sight):
 
     @work(thread=True)
     def _write(self, path: Path) -> None:
-        from samovar.archive.hand_results import results_by_hand
         from samovar.exchange.export import FORMATS, export_recording
 
         found = self._traced
@@ -281,7 +280,7 @@ class TracePlace(Sight):
         by_hand = runs.annotations.by_hand(run.number)
         try:
             if path.suffix.lower() in FORMATS:
-                read = results_by_hand(runs.hand_readings(run.number))
+                read = runs.hands.of(run.number)
                 export_recording(found.recording, path, run.facts, *by_hand, read)
             else:
                 from samovar.figures.time_chart import Extras, time_chart

@@ -13,8 +13,8 @@ from textual.containers import Horizontal, VerticalScroll
 
 from samovar.core.compare import audit, ladder
 from samovar.core.envelope import Envelope
-from samovar.core.measures import MEASURES, measure
 from samovar.core.overlay import Overlay, overlay
+from samovar.core.results.figure import FIGURES, figure_of
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -80,7 +80,7 @@ class VersusPlace(Place):
             self.query_one("#choice", Static).update("Nothing to compare. Choose a review on the Desk (0).")
             return
         load = session.load or review.loads[-1]
-        figure = measure(session.measure_key)
+        figure = figure_of(session.measure_key)
         choice = Text()
         choice.append("ranked by ", palette.soft)
         choice.append(figure.label, f"bold {palette.brass}")
@@ -160,7 +160,7 @@ class VersusPlace(Place):
 
     def action_figure(self, step: int) -> None:
         """Rank by another figure."""
-        keys = [m.key for m in MEASURES]
+        keys = [m.key for m in FIGURES]
         self.session.measure_key = keys[(keys.index(self.session.measure_key) + step) % len(keys)]
         self.refresh_all()
 

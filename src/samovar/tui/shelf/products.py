@@ -13,10 +13,10 @@ from samovar.archive.database import ArchiveError
 from samovar.core.fields import Field, known, value_shown
 from samovar.core.fit import check_fit, summary, verdict
 from samovar.core.handling import note_typed, read_note
-from samovar.core.measures import RunResult
 from samovar.core.money import amount_text, convert, price_typed, read_price, without_tax
 from samovar.core.product import KINDS, Price, Product
 from samovar.core.rated import rated_items
+from samovar.core.results.figure import RunResult
 from samovar.core.rig import Rig
 from samovar.core.units import shown
 from samovar.tui.sheets.choose import Choose

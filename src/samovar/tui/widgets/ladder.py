@@ -6,8 +6,8 @@ from rich.text import Text
 from textual.widget import Widget
 
 from samovar.core.compare import Rung
-from samovar.core.measures import Measure
-from samovar.core.uncertainty import Measured
+from samovar.core.results.figure import Figure
+from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.figures.palette import Palette
 from samovar.tui.theme import palette_of
 
@@ -22,7 +22,7 @@ class Ladder(Widget):
     def __init__(self) -> None:
         super().__init__(id="ladder")
         self._rungs: list[Rung] = []
-        self._measure: Measure | None = None
+        self._measure: Figure | None = None
         self._reference: str | None = None
         self._colours: dict[str, str] = {}
         self._without: list[str] = []
@@ -30,7 +30,7 @@ class Ladder(Widget):
     def show(
         self,
         rungs: list[Rung],
-        measure: Measure,
+        measure: Figure,
         reference: str | None,
         colours: dict[str, str],
         without: list[str],
@@ -79,6 +79,17 @@ class Ladder(Widget):
             max(0, round(length - half)),
             min(width, max(round(length + half), round(length - half) + 1)),
         )
+        if figure.bound is not None:
+            # Drawn open: an arrow towards where the value may be, no interval.
+            arrows = "◀╌╌" if figure.bound == AT_MOST else "╌╌▶"
+            at = len(body) - 3 if figure.bound == AT_MOST else min(len(body), width - 3)
+            for k in range(width):
+                inside = k < len(body)
+                if 0 <= k - at < 3:
+                    text.append(arrows[k - at], f"{palette.text} on {colour}" if inside else palette.text)
+                else:
+                    text.append(body[k] if inside else " ", colour)
+            return
         for k in range(width):
             inside = k < len(body)
             if half >= 0.5 and low <= k < high:
@@ -97,8 +108,7 @@ class Ladder(Widget):
             parts.append("the reference")
         elif rung.difference is not None:
             gap = rung.difference
-            size = Measured(gap.value, gap.half_width)
-            words = self._measure.text(size, signed=True)
+            words = self._measure.text(gap.measured, signed=True)
             parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
         if rung.above is not None and rung.above.equivalent:
             parts.append("no practical difference to the one above" if whole else "same as above")

@@ -10,6 +10,7 @@ from rich.text import Text
 from samovar.bench.course_spec import clock_text
 from samovar.core.agreement import Agreement
 from samovar.core.between import Between
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.heat_path import heat_path
 from samovar.core.idle import BUSY_PCT
 from samovar.core.rated import EXTRAPOLATED
@@ -158,10 +159,9 @@ def panel_text(
     if hands:
         head("by hand")
         for hand in hands:
-            value = Measured(hand.value, hand.half_width).text(hand.unit, finest=1)
-            text.append(f"{hand.quantity:<14}", palette.soft)
-            text.append(f"{value}\n", palette.quantity.get(hand.quantity, palette.text))
-            text.append(f"  {hand.instrument}\n", palette.soft)
+            text.append(f"{hand.kind:<14}", palette.soft)
+            text.append(f"{hand.text()}\n", palette.quantity.get(hand.is_of.quantity, palette.text))
+            text.append(f"  {hand_words(hand)}\n", palette.soft)
     if reading.idle_load_pct is not None and reading.idle_load_pct > BUSY_PCT:
         text.append(f"busy at idle: {reading.idle_load_pct:.0f} % of the processors\n", palette.caution)
     if reading.spikes:
@@ -174,6 +174,13 @@ def panel_text(
     for warning in reading.warnings[:4]:
         text.append(f"note: {warning}\n", palette.soft)
     return text
+
+
+def hand_words(hand: HandReading) -> str:
+    """What stands beside a hand reading: when, where, with what, and what was made of it."""
+    when = clock_text(hand.at_s) if hand.at_s is not None else ""
+    like = f"sounds {hand.character}" if hand.character else ""
+    return "; ".join(w for w in (when, hand.place, hand.instrument, like, hand.words) if w)
 
 
 def _beside(text: Text, palette: Palette, found: TracedRun) -> None:

@@ -12,7 +12,7 @@ from textual.strip import Strip
 from samovar.tui.widgets.raster import BRAILLE, below, dots, large
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_frame import Canvas
-from samovar.tui.widgets.strip_plan import LEAST_SPAN, StripSpec, nice_range
+from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
 _VARIANTS = 5
 _PLAIN, _TINT, _WINDOW, _CURSOR, _OUT = range(_VARIANTS)
@@ -156,7 +156,7 @@ class StripPainter(Bands):
         least, most = float(finite_low.min()), float(finite_high.max())
         levels = [value for value, word in spec.limits if word != "burst" or most > 0.9 * value]
         zero = spec.quantity != "temperature" or bool(spec.colours)
-        span = LEAST_SPAN.get(spec.quantity, 0.0) if spec.least_span is None else spec.least_span
+        span = LOOKS[spec.quantity].least_span if spec.least_span is None else spec.least_span
         return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero, span)
 
     def _limits(

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from samovar.core.facts import Facts
-from samovar.core.quantity import Channel
+from samovar.core.quantity import QUANTITIES, Channel, decimals_of
 from samovar.core.recording import Array
 from samovar.tui.channel_view import ChannelView, cores_of, is_band, key_of
 
@@ -38,21 +38,16 @@ class StripSpec:
     least_span: float | None = None
 
 
-_TITLES = {
-    "temperature": ("Temperature", 1.9, 1), "clock": ("Clock", 1.15, 0), "power": ("Power", 1.05, 1),
-    "fan": ("Fan", 0.8, 0), "work": ("Work", 0.85, 0), "noise": ("Noise", 0.8, 1),
-    "load": ("Utilisation", 0.7, 0), "voltage": ("Voltage", 0.7, 3), "current": ("Current", 0.7, 1),
-    "humidity": ("Humidity", 0.7, 0),
-}  # fmt: skip
 _ROLE_ORDER = (
     "die", "package", "hotspot", "gpu", "core", "vrm", "memory", "storage", "chipset", "coolant", "surface",
     "wall", "other", "case-fan", "inlet",
 )  # fmt: skip
-LEAST_SPAN = {"temperature": 8.0, "clock": 200.0, "power": 4.0, "fan": 200.0}
-"""A curve that hardly moves is not blown up to fill its strip."""
 _LESSER = ("other", "inlet", "storage", "chipset")
-_ALWAYS = ("temperature", "clock", "power", "fan", "work")
-_MORE = ("load", "noise", "voltage", "current", "humidity")
+_ORDER = ("temperature", "clock", "power", "fan", "work", "load", "noise", "voltage", "current", "humidity")
+"""Down the screen."""
+LOOKS = {key: look for key in _ORDER if (look := QUANTITIES[key].strip) is not None}
+_ALWAYS = tuple(key for key, look in LOOKS.items() if look.always)
+_MORE = tuple(key for key, look in LOOKS.items() if not look.always)
 
 
 def plan_strips(
@@ -89,17 +84,17 @@ def plan_strips(
         if quantity == "temperature" and not more:
             rows = [i for i in rows if channels[i].role not in _LESSER] or rows
         rows.sort(key=lambda i: _rank(channels[i], i))
-        title, weight, decimals = _TITLES[quantity]
+        known = QUANTITIES[quantity]
         out.append(
             StripSpec(
-                title,
+                known.label,
                 quantity,
                 channels[rows[0]].unit,
                 tuple(rows),
                 tuple(_short(channels[i]) for i in rows),
                 _limits(quantity, facts),
-                weight,
-                decimals,
+                LOOKS[quantity].weight,
+                min(known.decimals, decimals_of(channels[rows[0]].unit, quantity)),
                 quantity == "temperature",
                 band=frozenset(k for k, i in enumerate(rows) if i in cores),
             )

@@ -1,0 +1,170 @@
+"""What was read from runs, kept beside them: the finding of each, and one row for every result."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from sqlalchemy import Engine, delete, func, insert, select
+
+from samovar.archive.annotations import Annotations
+from samovar.archive.hand_readings import HandReadings
+from samovar.archive.records import Run
+from samovar.archive.schema import FINDING, RESULT, RUN
+from samovar.core.by_hand.reading import with_room
+from samovar.core.exclusions import without
+from samovar.core.held import HELD_SHARE
+from samovar.core.reading import METHOD_VERSION, Reading, read
+from samovar.core.reading_plain import from_plain, to_plain
+from samovar.core.recording import Recording
+from samovar.core.results.compute import results_of
+from samovar.core.results.result import Result
+
+REFERENCE_TOLERANCE = 0.01
+_COLUMNS = [c for c in RESULT.c if c.name not in ("id", "run_id", "step")]
+
+
+class Findings:
+    """Readings and results of an archive's runs: as stored, or computed and stored where there are none yet, the
+    methods have changed since, or another run of the same load has shown a higher free clock.
+
+    Args:
+        engine: the archive's.
+        recording_of: gives a run's samples.
+        hands, annotations: what people read and said of a run.
+    """
+
+    def __init__(
+        self,
+        engine: Engine,
+        recording_of: Callable[[int], Recording],
+        hands: HandReadings,
+        annotations: Annotations,
+    ) -> None:
+        self._engine = engine
+        self._recording_of = recording_of
+        self._hands = hands
+        self._annotations = annotations
+
+    def reading(self, run: Run) -> Reading:
+        """A run's reading."""
+        number = run.number
+        higher = self._reference_clock(run)
+        with self._engine.connect() as connection:
+            row = connection.execute(select(FINDING).where(FINDING.c.run_id == number)).first()
+        reference = _wanted_reference(higher, row.free_clock_mhz if row is not None else None)
+        if (
+            row is not None
+            and row.method_version == METHOD_VERSION
+            and _same(row.reference_clock_mhz, reference)
+            and (kept := _kept(row.body)) is not None
+        ):
+            return kept
+        recording = without(self._recording_of(number), self._annotations.excluded(number))
+        facts = with_room(run.facts, self._hands.of(number))
+        reading = read(recording, facts, None, reference, self._annotations.window(number))
+        if run.state != "recording":
+            self.store(number, reading, results_of(recording, reading), reference)
+        return reading
+
+    def stored(self, number: int) -> Reading | None:
+        """A run's reading as it was last stored, were it of an older method; None where there is none."""
+        with self._engine.connect() as connection:
+            body = connection.execute(select(FINDING.c.body).where(FINDING.c.run_id == number)).scalar()
+        return None if body is None else _kept(body)
+
+    def store(
+        self, number: int, reading: Reading, results: Sequence[Result], reference: float | None = None
+    ) -> None:
+        """Keep a reading with its results."""
+        with self._engine.begin() as connection:
+            connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
+            connection.execute(
+                insert(FINDING).values(
+                    run_id=number,
+                    method_version=reading.method_version,
+                    judgement=reading.judgement,
+                    free_clock_mhz=reading.free_clock_mhz,
+                    reference_clock_mhz=reference,
+                    body=to_plain(reading),
+                )
+            )
+            connection.execute(delete(RESULT).where(RESULT.c.run_id == number))
+            if results:
+                connection.execute(insert(RESULT), [_row_of(number, one) for one in results])
+
+    def judgements(self) -> dict[int, str | None]:
+        """The judgement of every run that has been read, by number."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(select(FINDING.c.run_id, FINDING.c.judgement))
+            return {row.run_id: row.judgement for row in rows}
+
+    def results(
+        self, numbers: Sequence[int], statistic: str | None = None, quantity: str | None = None
+    ) -> dict[int, list[Result]]:
+        """The measured results of runs that have been read, by run, all or those of one statistic and quantity."""
+        query = select(RESULT.c.run_id, *_COLUMNS).where(RESULT.c.run_id.in_(numbers), RESULT.c.step == 0)
+        if statistic is not None:
+            query = query.where(RESULT.c.statistic == statistic)
+        if quantity is not None:
+            query = query.where(RESULT.c.quantity == quantity)
+        found: dict[int, list[Result]] = {}
+        with self._engine.connect() as connection:
+            for row in connection.execute(query.order_by(RESULT.c.id)):
+                found.setdefault(row.run_id, []).append(_result_of(row))
+        return found
+
+    def _reference_clock(self, run: Run) -> float | None:
+        """The highest free clock that other runs of the same load in the same review have shown."""
+        if run.review_id is None:
+            return None
+        with self._engine.connect() as connection:
+            found = connection.execute(
+                select(func.max(FINDING.c.free_clock_mhz)).where(
+                    FINDING.c.run_id == RUN.c.id,
+                    RUN.c.review_id == run.review_id,
+                    RUN.c.load == run.load,
+                    RUN.c.id != run.number,
+                    RUN.c.left_out.is_(None),
+                )
+            ).scalar()
+        return None if found is None else float(found)
+
+
+def _row_of(number: int, one: Result) -> dict[str, Any]:
+    start_s, end_s = one.window if one.window is not None else (None, None)
+    return {
+        "run_id": number, "step": 0, "part": one.part, "channel": one.channel, "quantity": one.quantity,
+        "statistic": one.statistic, "unit": one.unit, "value": one.value, "half_width": one.half_width, "bound": one.bound,
+        "start_s": start_s, "end_s": end_s, "n": one.n, "by": one.by, "at_s": one.at_s,
+        "direction": one.direction,
+    }  # fmt: skip
+
+
+def _result_of(row: Any) -> Result:
+    window = None if row.start_s is None else (row.start_s, row.end_s)
+    return Result(
+        row.part, row.channel, row.quantity, row.statistic, row.unit, row.value, row.half_width, row.bound,
+        window=window, n=row.n, by=row.by, at_s=row.at_s, direction=row.direction,
+    )  # fmt: skip
+
+
+def _kept(body: dict[str, Any]) -> Reading | None:
+    """A reading as it was stored; None where it was stored in another form, and has to be computed again."""
+    try:
+        return from_plain(body)
+    except (KeyError, TypeError):
+        return None
+
+
+def _wanted_reference(others: float | None, own: float | None) -> float | None:
+    """The other runs' clock where it is noticeably higher than what the run itself has shown."""
+    if others is None or (own is not None and others <= own * (1.0 + HELD_SHARE)):
+        return None
+    return others
+
+
+def _same(a: float | None, b: float | None) -> bool:
+    if a is None or b is None:
+        return a is b
+    return abs(a - b) <= REFERENCE_TOLERANCE * max(a, b)

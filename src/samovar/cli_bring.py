@@ -1,0 +1,166 @@
+"""`samovar bring`: a log of any maker kept as a run."""
+
+from __future__ import annotations
+
+import sys
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from samovar.cli_options import ArchiveOption, FactsOption, JsonOption, MapOption, print_json
+
+if TYPE_CHECKING:
+    from samovar.archive.records import Review
+
+
+def bring(
+    log: Annotated[Path, typer.Argument(metavar="LOG", help="A log as text or Parquet.")],
+    map_file: MapOption = None,
+    facts: FactsOption = None,
+    review: Annotated[str | None, typer.Option("--review", metavar="NAME")] = None,
+    setup: Annotated[str | None, typer.Option("--setup", metavar="NAME")] = None,
+    load: Annotated[
+        str | None,
+        typer.Option(
+            "--load", metavar="NAME", help="The load it was recorded under; the review's, where it has one."
+        ),
+    ] = None,
+    started: Annotated[
+        str | None,
+        typer.Option(
+            "--started",
+            metavar="TIME",
+            help="When it began, 2026-03-04T18:20; from its own times if not named.",
+        ),
+    ] = None,
+    join: Annotated[
+        str | None,
+        typer.Option(
+            "--join", metavar="RUN", help="It is the same run by another instrument: lay it beside RUN."
+        ),
+    ] = None,
+    offset: Annotated[
+        float | None,
+        typer.Option(
+            "--offset",
+            metavar="SECONDS",
+            help="With --join: move its times; by the loads' edges if not named.",
+        ),
+    ] = None,
+    entered: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--enter",
+            metavar="LINE",
+            help="What was read by hand, as samovar enter takes it; may be repeated.",
+        ),
+    ] = None,
+    archive: ArchiveOption = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Keep a log of any maker as a run: in a review's cell, in the inbox, or beside a run's own channels.
+
+    Example: samovar bring wall-meter.csv --map meter.toml
+    With readings: samovar bring booth.csv --enter "noise 27.4 dBA at 1 m" --enter "score 5012 points"
+    """
+    from samovar.core.facts import Facts
+    from samovar.core.reading import read as read_recording
+    from samovar.entering import circumstances, entered_row, entered_text, read_lines
+    from samovar.exchange.export import facts_beside
+    from samovar.exchange.logs import read_log
+    from samovar.exchange.toml_files import RunNotes, read_facts, read_map
+    from samovar.lookup import cell_of, join_to_run, open_archive
+
+    result = read_log(log, read_map(map_file) if map_file else None)
+    beside = facts_beside(log)
+    known, notes = read_facts(beside) if beside.exists() else (None, RunNotes())
+    known = read_facts(facts)[0] if facts else known
+    recording = result.recording
+    if notes.marks or notes.changes:
+        recording = replace(recording, marks=notes.marks, changes=notes.changes, _cache={})
+    began = _began(started, result.began)
+    with open_archive(archive) as opened:
+        found_review, found_setup = cell_of(opened, review, setup)
+        wanted_load = _load_of(found_review, load)
+        its_facts = known or (found_setup.facts if found_setup else Facts())
+        room = read_recording(recording, its_facts).room if entered else None
+        there = circumstances(found_review, found_setup, room.value if room else None, recording.duration_s)
+        hands = read_lines(entered or [], there)
+        if join is not None:
+            number, moved_s = join_to_run(opened, join, recording, offset, str(log))
+        else:
+            number, moved_s = (
+                opened.runs.add(
+                    recording,
+                    wanted_load,
+                    began,
+                    review_id=found_review.id if found_review else None,
+                    setup_id=found_setup.id if found_setup else None,
+                    facts=its_facts,
+                    hand_readings=[replace(r, n=0) for r in notes.by_hand],
+                ),
+                0.0,
+            )
+        kept = opened.runs.hands.add_all(number, hands)
+    name = f"r{number:04d}"
+    if as_json:
+        said: dict[str, Any] = {"run": name, "rows": len(recording.time_s), "warnings": result.warnings}
+        if join is not None:
+            said = {"run": name, "offset_s": moved_s, "warnings": result.warnings}
+        if kept:
+            said["entered"] = [entered_row(reading) for reading in kept]
+        print_json(said)
+        return
+    for warning in result.warnings:
+        print(f"samovar: {log}: {warning}", file=sys.stderr)
+    if join is not None:
+        print(f"{name}: {join} with {log.name} beside it, moved by {moved_s:+.1f} s")
+    else:
+        print(f"{name}: {len(recording.time_s)} rows, {len(recording.channels)} channels")
+    if kept:
+        print(entered_text(name, kept))
+
+
+def _began(typed: str | None, own: Any) -> str:
+    """When a log began, ISO 8601 in UTC: as typed, else by its own times, else now."""
+    from datetime import UTC, datetime
+
+    from samovar.bench.clock import wall_time
+    from samovar.exchange.problems import InputError
+
+    moment = own
+    if typed is not None:
+        try:
+            moment = datetime.fromisoformat(typed)
+        except ValueError:
+            raise InputError(
+                f"--started {typed}: no date and time; write one such as 2026-03-04T18:20"
+            ) from None
+    if moment is None:
+        return wall_time()
+    try:
+        # A time without a zone is this machine's.
+        return moment.astimezone(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
+    except (OverflowError, ValueError, OSError):
+        return wall_time()
+
+
+def _load_of(review: Review | None, named: str | None) -> str:
+    """The load a log belongs to. Raises InputError: none is named, and the review has several, or none."""
+    from samovar.exchange.problems import InputError
+
+    if review is None:
+        return named or "none"
+    loads = ", ".join(review.loads) or "none yet"
+    if named is None:
+        if len(review.loads) == 1:
+            return review.loads[0]
+        raise InputError(
+            f"{review.name}: under which load was it recorded? Name it with --load; there are: {loads}"
+        )
+    for load in review.loads:
+        if load.lower() == named.lower():
+            return load
+    raise InputError(f"--load {named}: {review.name} has no such load; there are: {loads}")

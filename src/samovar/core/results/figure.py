@@ -1,0 +1,255 @@
+"""The figures runs are held against each other by: a statistic of a quantity of a part; what each is called, which way is
+better, and how it is chosen from a run's results."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from samovar.core.quantity import MORE, QUANTITIES, decimals_of
+from samovar.core.reading import Reading
+from samovar.core.results.result import BY_HAND, Result
+from samovar.core.uncertainty import Measured
+
+FINISHED = ("sealed", "stopped", "interrupted")
+"""States of runs whose settled figures may be compared."""
+
+
+@dataclass(frozen=True, slots=True)
+class Statistic:
+    """One way of making a single figure of a series. `unit`: of the figure, where it is not the quantity's own;
+    `better`: likewise; `relative`: likewise, whether a practical difference is a share of it."""
+
+    key: str
+    words: str
+    unit: str | None = None
+    better: str | None = None
+    relative: bool | None = None
+
+
+STATISTICS: dict[str, Statistic] = {
+    s.key: s
+    for s in (
+        Statistic("steady", "steady"),
+        Statistic("rise", "rise over the room,", "K"),
+        Statistic("peak", "peak"),
+        Statistic("least", "least"),
+        Statistic("idle", "idle"),
+        Statistic("mean", "mean"),
+        Statistic("burst", "burst"),
+        Statistic("hot", "while hot,"),
+        Statistic("at", "at a moment,"),
+        Statistic("at_clock", "at its usual clock,"),
+        Statistic("spread", "spread of", better="less", relative=True),
+        Statistic("droop", "droop of", better="less"),
+        Statistic("total", "total"),
+        Statistic("held_share", "share of the load held,", "%", "less", False),
+        Statistic("resistance", "resistance,", "K/W", "less", True),
+        Statistic("settle", "time to settle,", "min", "less", True),
+        Statistic("level", "level of"),
+        Statistic("score", ""),
+        Statistic("time", ""),
+    )
+}
+"""Every statistic by its key."""
+
+ANY_PART = "*"
+"""A figure of whatever part it was taken of."""
+PARTS_IN_WORDS = {
+    "die": "die", "core": "cores", "gpu": "graphics", "hotspot": "graphics hotspot", "memory": "memory",
+    "storage": "drive", "vrm": "regulators", "chipset": "chipset", "coolant": "coolant", "inlet": "room",
+    "package": "package", "wall": "at the wall", "case-fan": "case fan", "surface": "surface",
+}  # fmt: skip
+_UNIT_OF_WORK = {"storage": "MB/s", "gpu": "fps"}
+"""What work is counted in where a part of its own does it."""
+
+
+@dataclass(frozen=True, slots=True)
+class RunResult:
+    """One run as a comparison sees it: its name, its reading, its results with those read by hand, its state."""
+
+    run: str
+    reading: Reading
+    results: Sequence[Result] = ()
+    state: str = "sealed"
+    reason: str | None = None
+
+    @property
+    def finished(self) -> bool:
+        """Whether it ran its course, so that its settled figures may be compared."""
+        return self.state in FINISHED
+
+    @property
+    def noise(self) -> Measured | None:
+        """Its sound level; None where none was read."""
+        return figure_of("noise").of(self)
+
+
+def part_of(result: Result) -> str | None:
+    """A result's part as figures name it: with the direction of a rate, and with its unit where a part's work is
+    counted in another than usual (`storage read`, `storage write IOPS`)."""
+    if result.quantity != "work" or result.part is None:
+        return result.part
+    usual = _UNIT_OF_WORK.get(result.part, QUANTITIES["work"].unit)
+    words = (result.part, result.direction, None if result.unit in (usual, "") else result.unit)
+    return " ".join(w for w in words if w)
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A figure to hold runs against each other by.
+
+    Attributes:
+        statistic, quantity: what of what.
+        parts: what it is of: the first of these that a run has; (None,) the whole machine, (ANY_PART,) whatever.
+        key, label: its short name, and what people call it; made from the others where empty.
+    """
+
+    statistic: str
+    quantity: str
+    parts: tuple[str | None, ...] = (None,)
+    name: str = ""
+    words: str = ""
+
+    @property
+    def key(self) -> str:
+        """The name by which calls and archives know it, `rise` or `steady:temperature:memory`."""
+        if self.name:
+            return self.name
+        part = self.parts[0]
+        return ":".join([self.statistic, self.quantity, *([part] if part else [])])
+
+    @property
+    def label(self) -> str:
+        """What people call it."""
+        if self.words:
+            return self.words
+        how, what = STATISTICS[self.statistic].words, QUANTITIES[self.quantity].label.lower()
+        part = self.parts[0]
+        of = PARTS_IN_WORDS.get(part, part) if part and part != ANY_PART else ""
+        if self.statistic in ("rise", "resistance", "held_share", "settle"):
+            what = ""
+        if self.quantity == "temperature" and of:
+            what = ""
+        return " ".join(w for w in (of, how.rstrip(","), what) if w)
+
+    @property
+    def unit(self) -> str:
+        """The unit it is shown in."""
+        unit = STATISTICS[self.statistic].unit
+        if unit is not None:
+            return unit
+        if self.quantity == "work":
+            return self._unit_of_work()
+        return "" if self.quantity == "score" else QUANTITIES[self.quantity].unit
+
+    def _unit_of_work(self) -> str:
+        part = self.parts[0] or ""
+        last = part.rpartition(" ")[2]
+        if last in {unit for unit, _ in QUANTITIES["work"].counted.values()}:
+            return last
+        usual = _UNIT_OF_WORK.get(part.partition(" ")[0], QUANTITIES["work"].unit)
+        return usual.removesuffix("/s") if self.statistic == "total" and usual == "MB/s" else usual
+
+    @property
+    def lower_is_better(self) -> bool:
+        """Which way is better; where neither is, less comes first."""
+        better = STATISTICS[self.statistic].better or QUANTITIES[self.quantity].better
+        return better != MORE
+
+    @property
+    def relative(self) -> bool:
+        """Whether the review's margin for it is a share, not kelvin or decibel."""
+        own = STATISTICS[self.statistic].relative
+        return QUANTITIES[self.quantity].relative if own is None else own
+
+    @property
+    def finest(self) -> int:
+        """Decimals beyond which no sensor of this kind goes."""
+        return decimals_of(self.unit, self.quantity)
+
+    def text(self, value: Measured, signed: bool = False) -> str:
+        """The value as people read it, with its unit."""
+        return value.text(self.unit, signed, self.finest)
+
+    def of(self, result: RunResult) -> Measured | None:
+        """The value in a run; None where it has none."""
+        return self.among(result.results)
+
+    def among(self, results: Iterable[Result]) -> Measured | None:
+        """The value among results: of several channels of one part the hottest, of clocks the mean, else the first;
+        what was measured before what hands read, of those what was read last."""
+        mine = [r for r in results if r.statistic == self.statistic and r.quantity == self.quantity]
+        for part in self.parts:
+            found = [r for r in mine if part == ANY_PART or part_of(r) == part]
+            measured = [r for r in found if r.source != BY_HAND]
+            if measured:
+                return self._of_several(measured)
+            if found:
+                return found[-1].measured
+        return None
+
+    def _of_several(self, found: Sequence[Result]) -> Measured:
+        if self.quantity == "temperature":
+            return max(found, key=lambda r: r.value).measured
+        if self.quantity == "clock":
+            widths = [r.half_width or 0.0 for r in found]
+            return Measured(sum(r.value for r in found) / len(found), sum(widths) / len(widths) or None)
+        return found[0].measured
+
+
+FIGURES: tuple[Figure, ...] = (
+    Figure("rise", "temperature", ("die",), "rise", "rise over the room"),
+    Figure("steady", "power", ("package", "core"), "power", "sustained power"),
+    Figure("steady", "clock", ("core", "package", "die", None), "clock", "sustained clock"),
+    Figure("steady", "work", (None, "package", "core"), "work", "work done"),
+    Figure("resistance", "temperature", ("die",), "resistance", "resistance"),
+    Figure("peak", "temperature", ("die",), "peak", "peak"),
+    Figure("level", "noise", (ANY_PART,), "noise", "noise"),
+    Figure("settle", "time", ("die",), "settle", "time to settle"),
+    Figure("score", "score", (ANY_PART,), "score", "score"),
+    Figure("time", "time", (ANY_PART,), "time", "time taken"),
+)
+"""Those that reviews ask for most, by names of their own."""
+_BY_KEY = {f.key: f for f in FIGURES}
+
+
+def figure_of(key: str) -> Figure:
+    """The figure of this key: `rise`, or `STATISTIC:QUANTITY[:PART]`.
+
+    Raises:
+        KeyError: none of this key.
+    """
+    if key in _BY_KEY:
+        return _BY_KEY[key]
+    statistic, _, rest = key.partition(":")
+    quantity, _, part = rest.partition(":")
+    if statistic not in STATISTICS or quantity not in QUANTITIES:
+        raise KeyError(key)
+    same = next(
+        (
+            f
+            for f in FIGURES
+            if (f.statistic, f.quantity, f.parts[:1]) == (statistic, quantity, (part or None,))
+        ),
+        None,
+    )
+    return same or Figure(statistic, quantity, (part or None,))
+
+
+def figures_in(results: Iterable[Result]) -> list[Figure]:
+    """Every figure that some results have, those with names of their own first, then by part."""
+    every = list(results)
+    named = [f for f in FIGURES if f.among(every) is not None]
+    known = {(f.statistic, f.quantity, part) for f in named for part in f.parts}
+    rest = {
+        (r.statistic, r.quantity, part_of(r))
+        for r in every
+        if (r.statistic, r.quantity, part_of(r)) not in known
+        and (r.statistic, r.quantity, ANY_PART) not in known
+    }
+    order = list(STATISTICS)
+    ranked = sorted(
+        rest, key=lambda x: (x[2] or "", x[1], order.index(x[0]) if x[0] in order else len(order))
+    )
+    return [*named, *(Figure(s, q, (p,)) for s, q, p in ranked if s in STATISTICS and q in QUANTITIES)]
