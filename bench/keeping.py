@@ -43,13 +43,15 @@ def _archive() -> tuple[float, float]:
     from samovar.archive.review_data import load_review
     from samovar.archive.review_plan import ReviewPlan
     from samovar.core.compare import audit, ladder
-    from samovar.core.measures import measure as measure_of
     from samovar.core.reading import read
+    from samovar.core.results.compute import results_of
+    from samovar.core.results.figure import figure_of
     from samovar.demo.plan import FACTS, PlannedRun
     from samovar.demo.record import record
 
     run = record(PlannedRun("Osprey 161", "worst case", 22.5, 1), FACTS, {}).recording
     reading = read(run, FACTS)
+    results = results_of(run, reading)
     with tempfile.TemporaryDirectory() as folder, Archive(Path(folder) / "a.sqlite") as archive:
         key = archive.reviews.add_review("Wide", "Which?", ["worst case"])
         setups = [archive.reviews.add_setup(key, f"Setup {k}", None, reference=k == 0) for k in range(12)]
@@ -58,12 +60,13 @@ def _archive() -> tuple[float, float]:
         for number in range(RUNS):
             mine = number < 36
             review_id = key if mine else others[number % 20]
-            archive.runs.store_reading(
+            archive.runs.findings.store(
                 archive.runs.add(
                     run, "worst case", "2026-03-02T09:00:00Z", facts=FACTS,
                     review_id=review_id, setup_id=(setups if mine else theirs[review_id])[number % 12],
                 ),
                 reading,
+                results,
             )  # fmt: skip
 
         def desk() -> None:
@@ -74,14 +77,14 @@ def _archive() -> tuple[float, float]:
                 ReviewPlan(coverage, courses).proposal()
             archive.reviews.last_run_of_each()
             archive.runs.runs(newest=40)
-            archive.runs.judgements()
+            archive.runs.findings.judgements()
 
         def comparing() -> None:
             review = archive.reviews.review(key)
             assert review is not None
             cells = load_review(archive, review).under("worst case")
-            ladder(cells, "Setup 0", measure_of("rise"))
-            audit(cells, "Setup 0", measure_of("rise"))
+            ladder(cells, "Setup 0", figure_of("rise"))
+            audit(cells, "Setup 0", figure_of("rise"))
 
         return _best(desk), _best(comparing)
 

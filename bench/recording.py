@@ -144,6 +144,9 @@ class _Sink:
     def mark(self, mark: object) -> None:
         pass
 
+    def change(self, change: object) -> None:
+        pass
+
 
 class _Die:
     """A die that passes the stop temperature at a moment of its own."""

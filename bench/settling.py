@@ -107,6 +107,9 @@ class _Sink:
     def mark(self, mark: Mark) -> None:
         self.marks.append(mark)
 
+    def change(self, change: object) -> None:
+        pass
+
 
 def case_of(setup: str, seed: int) -> Case:
     """Record one run through tree, source, recorder and course, and look at its forecasts on the way."""

@@ -17,8 +17,8 @@ from pathlib import Path
 import samovar.archive
 import samovar.bench.course
 import samovar.bench.recorder
-import samovar.cli
-import samovar.cli_record
+import samovar.cli.main
+import samovar.cli.record
 import samovar.core.reading
 import samovar.exchange.logs
 import samovar.recording.headless
@@ -49,7 +49,7 @@ def program(arguments: list[str], environment: dict[str, str], folder: str) -> N
     counter = os.open(Path(folder) / "taken", os.O_CREAT | os.O_RDWR)
     RunWriter.append = counted  # type: ignore[method-assign]
     sys.argv = ["samovar", *arguments]
-    sys.exit(samovar.cli.run())
+    sys.exit(samovar.cli.main.run())
 
 
 class Fork:

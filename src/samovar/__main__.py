@@ -10,7 +10,7 @@ def main() -> None:
 
         print(f"samovar {__version__}")
         return
-    from samovar.cli import run
+    from samovar.cli.main import run
 
     sys.exit(run())
 

@@ -64,7 +64,8 @@ def review_frame(archive: Archive, review: Review) -> Frame:
     )
     framed = ReviewFrame(
         review.name, review.question, review.verdict, review.loads, dict(review.courses), review.passes_wanted,
-        review.margin_k, review.margin_share, review.noise_limit_dba, setups, claims,
+        review.margin_k, review.margin_share, review.noise_limit_dba, review.noise_distance_m, review.figure,
+        setups, claims,
     )  # fmt: skip
     products = {p.id: p for s in review.setups for p in s.products}
     rigs = {s.rig.id: s.rig for s in review.setups if s.rig is not None}
@@ -247,6 +248,7 @@ def _take_review(archive: Framed, review: ReviewFrame, names: _Names) -> str:
     key = store.add_review(
         name, review.question, loads, passes_wanted=review.passes_wanted, noise_limit_dba=review.noise_limit_dba,
         margin_k=review.margin_k, margin_share=review.margin_share, courses=courses, verdict=review.verdict,
+        noise_distance_m=review.noise_distance_m, figure=review.figure,
     )  # fmt: skip
     rigs = {r.name: r.id for r in archive.shelf.rigs()} | names.rigs
     products = {p.name: p.id for p in archive.shelf.products()} | names.products

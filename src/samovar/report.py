@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from samovar.bench.course_spec import clock_text
@@ -12,6 +12,7 @@ from samovar.core.heat_path import heat_path
 from samovar.core.judgement import MEANING
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
+from samovar.core.results.figure import Figure
 from samovar.core.sentence import sentence
 from samovar.core.totals import LoadTotals, totals_of
 from samovar.core.uncertainty import Measured
@@ -66,11 +67,11 @@ def _sources_table(found: list[Probed]) -> str:
     return table(rows, right=(2,))
 
 
-def runs_text(entries: list[dict[str, Any]]) -> str:
-    """The list of runs."""
+def runs_text(entries: list[dict[str, Any]], read: Collection[str], results: Mapping[str, str]) -> str:
+    """The list of runs: `read` are those that were read, `results` what they tell in one figure, by name."""
     if not entries:
         return "No runs yet. samovar demo shows some; samovar record makes one."
-    rows = [["run", "review", "setup", "load", "pass", "state", "length", "judgement"]]
+    rows = [["run", "review", "setup", "load", "pass", "state", "length", "judgement", "result"]]
     for e in entries:
         rows.append(
             [
@@ -81,10 +82,16 @@ def runs_text(entries: list[dict[str, Any]]) -> str:
                 str(e["pass"]),
                 e["state"],
                 clock_text(e["duration_s"]),
-                e["judgement"] or "not read yet",
+                e["judgement"] or ("not judged" if e["id"] in read else "not read yet"),
+                results.get(e["id"], "–"),
             ]
         )
     return table(rows, right=(4, 6))
+
+
+def result_text(figure: Figure, value: Measured) -> str:
+    """What a run tells in one figure; of what, where that is not the die's rise."""
+    return figure.text(value) if figure.key == "rise" else f"{figure.label} {figure.text(value)}"
 
 
 def headline(reading: Reading) -> str:

@@ -176,7 +176,13 @@ class ShelfTest(unittest.TestCase):
             self.assertEqual((setup.changes, setup.rig), ({"other": "fan 1000 rpm"}, rig))
             archive.plans.add_course("Long", {})
             archive.reviews.set_setup_state(setup.id, DELETED)
-        self.assertTrue(old.with_name("old.sqlite.before-2").exists())
+            noise, surface = archive.runs.hands.of(1)
+            self.assertEqual(
+                (noise.n, noise.kind, noise.value, noise.instrument),
+                (1, "noise", 21.5, "sound level meter at 1 m"),
+            )
+            self.assertEqual((surface.n, surface.kind, surface.place), (2, "contact", "vrm"))
+        self.assertTrue(old.with_name("old.sqlite.before-3").exists())
         Archive(old).close()
 
 
@@ -200,6 +206,14 @@ INSERT INTO setup_product VALUES (1, 1, 1);
 CREATE TABLE run (id INTEGER PRIMARY KEY, review_id INTEGER, setup_id INTEGER, load VARCHAR(80) NOT NULL, pass_number INTEGER NOT NULL,
   state VARCHAR(20) NOT NULL, reason TEXT, started VARCHAR(32) NOT NULL, duration_s FLOAT NOT NULL, interval_s FLOAT,
   channels INTEGER NOT NULL, samples INTEGER NOT NULL, facts JSON NOT NULL, course JSON, owner JSON, left_out TEXT);
+INSERT INTO run VALUES (1, 1, 1, 'worst case', 1, 'sealed', NULL, '2026-01-02T10:00:00Z', 900.0, 1.0, 0, 0, '{}', NULL, NULL, NULL);
+CREATE TABLE hand_reading (id INTEGER PRIMARY KEY, run_id INTEGER NOT NULL, at_s FLOAT NOT NULL, quantity VARCHAR(20) NOT NULL,
+  value FLOAT NOT NULL, half_width FLOAT, unit VARCHAR(10) NOT NULL, instrument TEXT NOT NULL);
+CREATE INDEX ix_hand_reading_run_id ON hand_reading (run_id);
+INSERT INTO hand_reading VALUES (1, 1, 600.0, 'noise', 21.5, 1.4, 'dBA', 'sound level meter at 1 m');
+INSERT INTO hand_reading VALUES (2, 1, 610.0, 'surface', 61.3, 1.7, '°C', 'vrm: contact probe, K class 1');
+CREATE TABLE claim (id INTEGER PRIMARY KEY, review_id INTEGER NOT NULL, position INTEGER NOT NULL, kind VARCHAR(40) NOT NULL,
+  setup_id INTEGER, other_id INTEGER, load VARCHAR(80) NOT NULL, accepted TEXT);
 """
 
 

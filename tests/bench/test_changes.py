@@ -87,7 +87,7 @@ class MidRunTest(unittest.TestCase):
         self.assertGreater(np.nanmedian(fan[150:240]), np.nanmax(fan[:95]) + 300.0)
         self.assertEqual(
             [m.text for m in live.marks()][1:],
-            ["fans 100 %", "panel off", "noise 34.2 dBA by hand", "load off"],
+            ["fans 100 %", "panel off", "noise 34.2 ±1.4 dBA by hand", "load off"],
         )
         (kept,) = self.archive.runs.hands.of(live.number)
         self.assertEqual((kept.kind, kept.value), ("noise", 34.2))

@@ -141,7 +141,7 @@ class LiveRunTest(unittest.TestCase):
         hands = self.archive.runs.hands.of(live.number)
         self.assertEqual([(h.kind, h.value, h.half_width) for h in hands], [("noise", 23.4, 1.4)])
         self.assertIn(
-            "noise 23.4 dBA by hand", [m.text for m in self.archive.runs.recording(live.number).marks]
+            "noise 23.4 ±1.4 dBA by hand", [m.text for m in self.archive.runs.recording(live.number).marks]
         )
 
     def test_an_evening_of_runs_leaks_neither_threads_nor_files(self) -> None:

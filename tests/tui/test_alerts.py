@@ -28,7 +28,7 @@ def live(
         "channels": (DIE, FAN), "step": step, "waiting": False, "spec": CourseSpec("worst case", readings=readings),
         "course": SimpleNamespace(steps=[("idle", 0.0), ("load", 10.0)]), "writer": SimpleNamespace(problem=None),
         "recorder": SimpleNamespace(strides=[1, 1]),
-        "hand_readings": [SimpleNamespace(quantity=q) for q in taken],
+        "hand_readings": [SimpleNamespace(kind=q) for q in taken],
     }  # fmt: skip
     return SimpleNamespace(**{**values, **more})
 
@@ -90,10 +90,10 @@ class FarTest(Driven):
             await pilot.press("f")
             await until(pilot, lambda: "held by" in screen_text(app))
             await pilot.press("n")
-            await until(pilot, lambda: "as the meter shows it" in screen_text(app))
+            await until(pilot, lambda: "a sound level, dBA" in screen_text(app))
             await pilot.press(*"31.5", "enter")
             await until(pilot, lambda: "N O I S E" not in screen_text(app))
-            self.assertIn("background", app.session.archive.runs.hands.of(live_run.number)[0].instrument)
+            self.assertEqual(app.session.archive.runs.hands.of(live_run.number)[0].background, 17.0)
 
         self.drive(steps, speed=60.0)
 

@@ -161,7 +161,7 @@ class PlacesTest(Driven):
             self.assertEqual(run.state, "stopped")
             self.assertIsNone(app.session.machine.rig.load)  # type: ignore[attr-defined]
             hands = app.session.archive.runs.hands.of(live.number)
-            self.assertEqual([(h.kind, h.value) for h in hands], [("noise", 21.5)])
+            self.assertEqual([(h.kind, h.value, h.bound) for h in hands], [("noise", 20.2, "at most")])
             await until(pilot, lambda: live.id in app.screen.query_one(Rail).app.screen._announced)  # type: ignore[attr-defined]
             await pilot.press("enter")
             await until(pilot, lambda: live.id in text_of(app, "#title"))

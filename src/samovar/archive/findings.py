@@ -18,6 +18,7 @@ from samovar.core.reading import METHOD_VERSION, Reading, read
 from samovar.core.reading_plain import from_plain, to_plain
 from samovar.core.recording import Recording
 from samovar.core.results.compute import results_of
+from samovar.core.results.figure import Figure
 from samovar.core.results.result import Result
 
 REFERENCE_TOLERANCE = 0.01
@@ -67,12 +68,6 @@ class Findings:
             self.store(number, reading, results_of(recording, reading), reference)
         return reading
 
-    def stored(self, number: int) -> Reading | None:
-        """A run's reading as it was last stored, were it of an older method; None where there is none."""
-        with self._engine.connect() as connection:
-            body = connection.execute(select(FINDING.c.body).where(FINDING.c.run_id == number)).scalar()
-        return None if body is None else _kept(body)
-
     def store(
         self, number: int, reading: Reading, results: Sequence[Result], reference: float | None = None
     ) -> None:
@@ -99,15 +94,11 @@ class Findings:
             rows = connection.execute(select(FINDING.c.run_id, FINDING.c.judgement))
             return {row.run_id: row.judgement for row in rows}
 
-    def results(
-        self, numbers: Sequence[int], statistic: str | None = None, quantity: str | None = None
-    ) -> dict[int, list[Result]]:
-        """The measured results of runs that have been read, by run, all or those of one statistic and quantity."""
+    def results(self, numbers: Sequence[int], figure: Figure | None = None) -> dict[int, list[Result]]:
+        """The measured results of runs that have been read, by run, all or those that a figure is chosen from."""
         query = select(RESULT.c.run_id, *_COLUMNS).where(RESULT.c.run_id.in_(numbers), RESULT.c.step == 0)
-        if statistic is not None:
-            query = query.where(RESULT.c.statistic == statistic)
-        if quantity is not None:
-            query = query.where(RESULT.c.quantity == quantity)
+        if figure is not None:
+            query = query.where(RESULT.c.statistic == figure.statistic, RESULT.c.quantity == figure.quantity)
         found: dict[int, list[Result]] = {}
         with self._engine.connect() as connection:
             for row in connection.execute(query.order_by(RESULT.c.id)):

@@ -9,7 +9,8 @@ from samovar.archive.archive import Archive
 from samovar.archive.records import Claim, Review, Run, Setup
 from samovar.core.by_hand.reading import results_by_hand
 from samovar.core.claims import Checked, check
-from samovar.core.results.figure import RunResult
+from samovar.core.reading import outline_of
+from samovar.core.results.figure import Figure, RunResult, figure_of, telling_figure
 
 COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
 
@@ -35,10 +36,27 @@ class Cell:
 
 @dataclass
 class ReviewData:
-    """A review and all that its runs say."""
+    """A review and all that its runs say. `outlines` are the courses, by run, of what it is about, where that is not
+    the die."""
 
     review: Review
     cells: dict[tuple[int, str], Cell] = field(default_factory=dict)
+    outlines: dict[str, tuple[float | None, ...]] = field(default_factory=dict)
+
+    @property
+    def subject(self) -> Figure:
+        """The figure the review is about: as the reviewer chose, else what its runs tell first."""
+        if self.review.figure:
+            return figure_of(self.review.figure)
+        return telling_figure(r for x in self.every() for r in x.results)
+
+    def every(self) -> list[RunResult]:
+        """Every run that counts."""
+        return [result for cell in self.cells.values() for result in cell.results]
+
+    def outline(self, result: RunResult) -> tuple[float | None, ...]:
+        """The course of what the review is about in one run, in miniature; the die's where that has no course."""
+        return self.outlines.get(result.run, result.reading.outline)
 
     def cell(self, setup: Setup, load: str) -> Cell:
         """The cell, empty where nothing was recorded."""
@@ -127,4 +145,21 @@ def load_review(archive: Archive, review: Review) -> ReviewData:
         grouped.setdefault((run.setup_id or 0, run.load), []).append((run, result))
     for (setup_id, load), runs in grouped.items():
         data.cells[setup_id, load] = Cell(setups[setup_id], load, tuple(runs))
+    _draw_outlines(archive, data, counted)
     return data
+
+
+def _draw_outlines(archive: Archive, data: ReviewData, runs: Sequence[Run]) -> None:
+    """The courses of what the review is about: of the channel that its figure is taken from."""
+    subject = data.subject
+    if subject.parts[0] == "die":
+        return
+    results = {x.run: x for cell in data.cells.values() for _, x in cell.runs}
+    for run in runs:
+        name = subject.channel_among(results[run.id].results)
+        if name is None:
+            continue
+        position = next((k for k, c in enumerate(archive.runs.channels(run.number)) if c.name == name), None)
+        if position is not None:
+            recording = archive.runs.recording(run.number, [position])
+            data.outlines[run.id] = outline_of(recording.time_s, recording.values[0])

@@ -22,10 +22,12 @@ from samovar.core.entered import (
     plain,
     strict,
     values_of,
+    visible,
 )
 from samovar.core.facts import Facts
 from samovar.core.product import KINDS, Note, Price
 from samovar.core.quantity import ROLES
+from samovar.core.results.figure import figure_of
 from samovar.core.rig import RIG_FIELDS, split_values
 from samovar.core.setup_changes import CHANGES
 
@@ -87,6 +89,18 @@ class ClaimFrame:
     accepted: Words | None = None
 
 
+def known_figure(key: str) -> str:
+    """The key of a figure, or nothing. Raises ValueError: there is none of this key."""
+    if key:
+        try:
+            figure_of(key)
+        except KeyError:
+            raise ValueError(
+                f"{visible(key, 60)!r} is no figure; write one such as rise or steady:temperature:memory"
+            ) from None
+    return key
+
+
 @strict
 @dataclass(frozen=True)
 class ReviewFrame:
@@ -105,6 +119,8 @@ class ReviewFrame:
     margin_k: Annotated[float, between(0.0, 100.0, "K")] = 1.0
     margin_share: Annotated[float, between(0.0, 1.0)] = 0.02
     noise_limit_dba: Annotated[float, between(0.0, 140.0, "dBA")] | None = None
+    noise_distance_m: Annotated[float, between(0.01, 20.0, "m")] | None = None
+    figure: Annotated[str, Check(known_figure)] = ""
     setups: tuple[SetupFrame, ...] = ()
     claims: tuple[ClaimFrame, ...] = ()
 

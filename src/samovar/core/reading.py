@@ -340,13 +340,17 @@ def _heading(
 
 
 def _outline(recording: Recording) -> tuple[float | None, ...]:
-    """The die's course in miniature: the highest value of each of 48 equal stretches of the run."""
+    """The die's course in miniature."""
     index = recording.die
-    if index is None or len(recording.time_s) < 2:
+    return () if index is None else outline_of(recording.time_s, despiked(recording.values[index]))
+
+
+def outline_of(time_s: Array, row: Array) -> tuple[float | None, ...]:
+    """A series in miniature: the highest value of each of 48 equal stretches of the run; both of shape (n,)."""
+    if len(time_s) < 2:
         return ()
-    edges = np.linspace(recording.time_s[0], recording.time_s[-1], OUTLINE_POINTS + 1)
-    bounds = np.searchsorted(recording.time_s, edges)
-    row = despiked(recording.values[index])
+    edges = np.linspace(time_s[0], time_s[-1], OUTLINE_POINTS + 1)
+    bounds = np.searchsorted(time_s, edges)
     parts = [row[a : max(b, a + 1)] for a, b in itertools.pairwise(bounds)]
     return tuple(round(float(np.nanmax(p)), 2) if np.isfinite(p).any() else None for p in parts)
 

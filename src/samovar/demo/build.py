@@ -20,6 +20,8 @@ from samovar.demo import relay_site, van, voice_booth
 from samovar.demo.plan import RUNS, PlannedRun
 from samovar.demo.record import RecordedRun, record
 
+SCATTER_DB = 0.15
+"""What a meter's mean over half a minute scatters by from one run to the next."""
 FIRST_DAY = datetime(2026, 3, 2, 9, 0, tzinfo=UTC)
 
 
@@ -81,4 +83,4 @@ def _by_hand(plan: PlannedRun, run: RecordedRun, rig: Rig | None) -> list[HandRe
         ]
     background = rig.details.get("background_dba") if rig else None
     level = run.noise_dba if background is None else joined_levels([run.noise_dba, background])
-    return [read_line(f"noise {level + chance.gauss(0.0, 0.4):.1f} dBA", there)]
+    return [read_line(f"noise {level + chance.gauss(0.0, SCATTER_DB):.1f} dBA", there)]

@@ -8,6 +8,7 @@ from samovar.archive.review_data import ReviewData
 from samovar.core.claims import Checked
 from samovar.core.compare import joined, ladder, listed
 from samovar.core.results.figure import RunResult, figure_of
+from samovar.core.uncertainty import AT_MOST, Measured
 
 
 def draft_verdict(data: ReviewData, checked: Sequence[Checked]) -> list[str]:
@@ -40,15 +41,14 @@ def candidates(data: ReviewData, load: str) -> list[str]:
         if not finished or any(r.reading.judgement == "throttles" for r in finished):
             continue
         noise = _noise(finished)
-        if limit is not None and (noise is None or noise > limit):
+        if limit is not None and (noise is None or noise.value > limit):
             continue
         out.append(name)
     return out
 
 
-def _noise(results: Sequence[RunResult]) -> float | None:
-    noise = joined([r.noise for r in results if r.noise is not None])
-    return None if noise is None else noise.value
+def _noise(results: Sequence[RunResult]) -> Measured | None:
+    return joined([r.noise for r in results if r.noise is not None])
 
 
 def _pick(data: ReviewData) -> str | None:
@@ -103,8 +103,8 @@ def _not_for(data: ReviewData) -> str | None:
         elif any(r.reading.judgement == "rides-limit" for r in finished):
             parts.append(f"{name} sits at the temperature limit under {load}")
         noise, limit = _noise(finished), data.review.noise_limit_dba
-        if noise is not None and limit is not None and noise > limit:
-            parts.append(f"{name} is louder than asked ({noise:.0f} dBA)")
+        if noise is not None and limit is not None and noise.bound != AT_MOST and noise.value > limit:
+            parts.append(f"{name} is louder than asked ({noise.value:.0f} dBA)")
     return ". ".join(parts) + "." if parts else None
 
 

@@ -9,10 +9,13 @@ from typing import Any
 from samovar.archive.database import ArchiveError
 from samovar.archive.kept import DELETED, KEPT
 from samovar.archive.records import Review, Setup
+from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL
 from samovar.core.fields import Field
+from samovar.core.results.figure import figures_in, telling_figure
 from samovar.core.setup_changes import CHANGES, change_words, differences
 from samovar.tui.screens.place import Place
+from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import FormSheet, FormText, Line
 
 _NAME = Field("name", "name", example="Voice booth playout PC", needed=True)
@@ -22,6 +25,7 @@ _QUESTION = Field(
 _LOADS = Field("loads", "loads, space picks", "pick", needed=True)
 _PASSES = Field("passes_wanted", "passes of each cell", "count", example="2", needed=True)
 _NOISE = Field("noise_limit_dba", "noise at most", "level", section="what counts", example="28 dBA")
+_DISTANCE = Field("noise_distance_m", "at a distance of", "length", section="what counts", example="1 m")
 _MARGIN = Field(
     "margin_k", "no difference under, K", "difference", section="what counts", example="1 K", needed=True
 )
@@ -57,6 +61,7 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
             note="of every load; the Grid (k) changes one",
         ),
         Line(_NOISE, review.noise_limit_dba if review else None),
+        Line(_DISTANCE, review.noise_distance_m if review else None),
         Line(_MARGIN, review.margin_k if review else 1.0),
         Line(_SHARE, review.margin_share if review else 0.02),
     ]
@@ -73,6 +78,7 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
         named = {load: name for load, name in named.items() if name != USUAL}
         common: dict[str, Any] = {k: values[k] for k in ("passes_wanted", "margin_k", "margin_share")}
         common["noise_limit_dba"] = values.get("noise_limit_dba")
+        common["noise_distance_m"] = values.get("noise_distance_m")
         try:
             if review is None:
                 kept.append(
@@ -105,6 +111,40 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
     else:
         session.remember(f"{review.name} changed", lambda: store.save_review(review))
     return kept[0]
+
+
+BY_ITSELF = "by itself"
+
+
+async def ask_figure(place: Place, data: ReviewData) -> bool:
+    """Which figure a review is about; True where it is another one now."""
+    session, review = place.session, data.review
+    found = figures_in(r for x in data.every() for r in x.results)
+    if not found:
+        place.notify(
+            "No run of this review gives a figure yet: record one, or bring one in.", severity="warning"
+        )
+        return False
+    now = data.subject.key
+    by_itself = telling_figure(r for x in data.every() for r in x.results)
+    options = [(BY_ITSELF, f"what the runs tell first: {by_itself.label}")]
+    labels = [f.label for f in found]
+    # Two that read alike are told apart by their keys.
+    labels = [x if labels.count(x) == 1 else f"{x} ({f.key})" for x, f in zip(labels, found, strict=True)]
+    options += [
+        (x, f"{f.unit}{', as now' if f.key == now else ''}") for x, f in zip(labels, found, strict=True)
+    ]
+    names = [name for name, _ in options]
+    chosen = await place.app.push_screen_wait(Choose(f"What is {review.name} about?", options))
+    if chosen is None:
+        return False
+    key = "" if chosen == BY_ITSELF else found[names.index(chosen) - 1].key
+    if key == review.figure:
+        return False
+    store = session.archive.reviews
+    store.save_review(replace(review, figure=key))
+    session.remember(f"{review.name}: what it is about", lambda: store.save_review(review))
+    return True
 
 
 async def ask_setup(

@@ -189,6 +189,16 @@ class Figure:
                 return found[-1].measured
         return None
 
+    def channel_among(self, results: Sequence[Result]) -> str | None:
+        """The channel that the value among results is of; None where it is of none alone."""
+        value = self.among(results)
+        mine = [
+            r for r in results if r.statistic == self.statistic and r.quantity == self.quantity and r.channel
+        ]
+        exact = [r.channel for r in mine if value is not None and r.value == value.value]
+        likely = [r.channel for r in mine if part_of(r) in self.parts or ANY_PART in self.parts]
+        return next(iter([*exact, *likely]), None)
+
     def _of_several(self, found: Sequence[Result]) -> Measured:
         if self.quantity == "temperature":
             return max(found, key=lambda r: r.value).measured
@@ -253,3 +263,26 @@ def figures_in(results: Iterable[Result]) -> list[Figure]:
         rest, key=lambda x: (x[2] or "", x[1], order.index(x[0]) if x[0] in order else len(order))
     )
     return [*named, *(Figure(s, q, (p,)) for s, q, p in ranked if s in STATISTICS and q in QUANTITIES)]
+
+
+TELLING_PARTS = ("die", "hotspot", "gpu", "memory", "storage", "vrm", "chipset", "coolant", "surface")
+"""Parts in the order in which their temperature is what a run is about, where nobody says."""
+
+
+def telling_figure(results: Iterable[Result]) -> Figure:
+    """What runs are about where the reviewer has not said: the rise of the first of their parts, else its steady value,
+    its peak, else a score, a time, a level, what was done; the rise where they have nothing at all."""
+    every = list(results)
+    tried = [
+        Figure(statistic, "temperature", (part,))
+        for part in TELLING_PARTS
+        for statistic in ("rise", "steady", "peak", "at")
+    ]
+    tried += [figure_of(key) for key in ("score", "time", "noise", "work")]
+    tried += [
+        figure_of("mean:work:storage read"),
+        figure_of("mean:work:storage write"),
+        figure_of("steady:power:wall"),
+    ]
+    found = next((f for f in tried if f.among(every) is not None), tried[0])
+    return figure_of(found.key)

@@ -15,7 +15,10 @@ from samovar.archive.kept import ARCHIVED, DELETED, KEPT
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.review_plan import ReviewPlan
+from samovar.archive.told import told
 from samovar.bench.course_spec import clock_text
+from samovar.core.results.figure import Figure
+from samovar.core.uncertainty import Measured
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
 from samovar.tui.review_sheets import ask_review
@@ -27,7 +30,7 @@ from samovar.tui.widgets.quiet_table import QuietTable
 _RUNS_SHOWN = 40
 _REVIEWS = ("review", "cells", "cautions", "claims", "last run", "next")
 _NARROW_REVIEWS = ("review", "cells", "claims", "next")
-_RUNS = ("run", "review", "setup", "load", "pass", "judgement", "rise")
+_RUNS = ("run", "review", "setup", "load", "pass", "judgement", "result")
 _STATES = (KEPT, ARCHIVED, DELETED)
 
 
@@ -232,12 +235,9 @@ class DeskPlace(FileActions):
         names = {r.id: r.name for r in reviews}
         setups = {s.id: s.name for review in reviews for s in review.setups}
         judgements = session.archive.runs.findings.judgements()
-        known = {}
-        if session.data is not None:
-            known = {r.number: x.reading for cell in session.data.cells.values() for r, x in cell.runs}
-        for run in session.archive.runs.runs(newest=_RUNS_SHOWN):
-            reading = known.get(run.number) or session.archive.runs.findings.stored(run.number)
-            rise = reading.rise() if reading else None
+        newest = session.archive.runs.runs(newest=_RUNS_SHOWN)
+        figures = told(session.archive, newest, reviews)
+        for run in newest:
             review = names.get(run.review_id or 0, "inbox")
             named = (
                 [] if self.narrow else [Text(review if len(review) < 15 else f"{review[:13]}…", palette.soft)]
@@ -249,9 +249,20 @@ class DeskPlace(FileActions):
                 run.load,
                 str(run.pass_number),
                 self._judgement(run, judgements.get(run.number)),
-                Text(rise.text("K", finest=1) if rise else "–", justify="right"),
+                self._figure(figures.get(run.number)),
                 key=str(run.number),
             )
+
+    def _figure(self, found: tuple[Figure, Measured] | None) -> Text:
+        """What a run tells, and of what where that is not the die's rise."""
+        if found is None:
+            return Text("–", justify="right")
+        figure, value = found
+        text = Text(justify="right")
+        if figure.key != "rise":
+            text.append(f"{figure.label} ", self.palette.soft)
+        text.append(figure.text(value))
+        return text
 
     def _judgement(self, run: Run, judgement: str | None) -> Text:
         if run.state == "recording":

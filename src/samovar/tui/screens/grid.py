@@ -10,6 +10,7 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 
 from samovar.archive.records import Setup
+from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL, clock_text
 from samovar.core.money import amount_text
 from samovar.report import headline
@@ -17,7 +18,7 @@ from samovar.tui.review_sheets import against_reference, ask_review, ask_setup, 
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.cell_runs import CellRuns
 from samovar.tui.sheets.choose import Choose
-from samovar.tui.widgets.cell_card import CellCard
+from samovar.tui.widgets.cell_card import CellCard, look_of
 from samovar.tui.widgets.cell_grid import CellGrid, GridView
 from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.quiet_table import QuietTable
@@ -45,6 +46,7 @@ class GridPlace(Place):
             tooltip="add a setup that begins like the one under the cursor",
         ),
         Binding("f", "frame", "Frame", tooltip="change the review: question, loads, passes, what counts"),
+        Binding("w", "about", "About", tooltip="choose the figure this review is about: what the cells show"),
         Binding("k", "course", "Course", tooltip="choose the course of the load under the cursor"),
         Binding(
             "x",
@@ -104,7 +106,7 @@ class GridPlace(Place):
         if data is None or plan is None:
             return self.trail()
         done, total = data.measured_cells()
-        text = self.trail(f"{done} of {total} cells have all passes")
+        text = self.trail(f"{data.subject.label}, {done} of {total} cells have all passes")
         left = plan.time_left()
         if left.runs:
             sure = "about" if not left.guessed else "at most" if left.guessed == left.runs else "roughly"
@@ -141,6 +143,7 @@ class GridPlace(Place):
             lambda row, column: session.cell(review.setups[row], review.loads[column]),
             lambda row, column: session.in_the_way(review.setups[row], review.loads[column]),
             review.passes_wanted,
+            look_of(session.data or ReviewData(review)),
             at_next,
         )
         self.query_one(CellGrid).show(view, self._at)
@@ -337,6 +340,15 @@ class GridPlace(Place):
         if self.session.review is None:
             self.notify("No review is open: the Desk (0), then a.", severity="warning")
         elif await ask_review(self, self.session.review) is not None:
+            self._changed()
+
+    @work
+    async def action_about(self) -> None:
+        """Another figure that the review is about."""
+        from samovar.tui.review_sheets import ask_figure
+
+        data = self.session.data
+        if data is not None and await ask_figure(self, data):
             self._changed()
 
     @work

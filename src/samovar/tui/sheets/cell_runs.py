@@ -13,7 +13,10 @@ from textual.screen import ModalScreen
 
 from samovar.archive.records import Run, Setup
 from samovar.bench.course_spec import clock_text
+from samovar.core.results.figure import figure_of
+from samovar.entering import circumstances_of
 from samovar.report import headline
+from samovar.tui.hand_sheets import edit_readings
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.theme import palette_of
@@ -38,6 +41,7 @@ class CellRuns(ModalScreen[int | None]):
     BINDINGS: ClassVar[list[BindingType]] = [
         Binding("escape", "leave", "Leave", tooltip="back to the Grid"),
         Binding("x", "leave_out", "Leave out", tooltip="leave it out with a reason, or bring it back"),
+        Binding("b", "hand", "By hand", tooltip="enter what was read by hand, change it or take it back"),
         Binding("m", "move", "Move", tooltip="take it to the cell it belongs to"),
         Binding("z", "undo", "Undo", tooltip="undo the last change"),
     ]
@@ -45,6 +49,8 @@ class CellRuns(ModalScreen[int | None]):
     def __init__(self, place: Place, setup: Setup, load: str, in_the_way: list[str]) -> None:
         super().__init__()
         self._place, self._setup, self._load, self._way = place, setup, load, in_the_way
+        data = place.session.data
+        self._figure = data.subject if data is not None else figure_of("rise")
 
     def compose(self) -> ComposeResult:
         """Which cell, what stands in its way, its runs, the keys."""
@@ -56,10 +62,18 @@ class CellRuns(ModalScreen[int | None]):
                 markup=False,
             )
             table: DataTable = DataTable(cursor_type="row", id="cell-table")
-            table.add_columns("run", "pass", "state", "begun", "length", "rise", "what it says")
+            table.add_columns(
+                "run",
+                "pass",
+                "state",
+                "begun",
+                "length",
+                self._figure.label.split(" over")[0],
+                "what it says",
+            )
             yield table
             yield Static(
-                "Enter read it closely   x leave out or bring back   m move   z undo   Esc back",
+                "Enter read it closely   b by hand   x leave out or bring back   m move   z undo   Esc back",
                 id="cell-foot",
             )
 
@@ -75,13 +89,13 @@ class CellRuns(ModalScreen[int | None]):
         table.clear()
         room = min(120, round(0.97 * self.app.size.width)) - 70
         for run, result in self._place.session.cell(self._setup, self._load).runs:
-            rise = result.reading.rise()
+            value = self._figure.of(result)
             words = f"left out: {run.left_out}" if run.left_out else result.reason or headline(result.reading)
             words = words if len(words) <= room else f"{words[: room - 1]}…"
             colour = palette.faint if run.left_out else palette.text
             cells = (
                 run.id, str(run.pass_number), run.state, run.started[:16].replace("T", " "), clock_text(run.duration_s),
-                rise.text("K", finest=1) if rise else "–", words,
+                self._figure.text(value) if value else "–", words,
             )  # fmt: skip
             table.add_row(*(Text(cell, colour) for cell in cells), key=str(run.number))
         if table.row_count:
@@ -97,6 +111,17 @@ class CellRuns(ModalScreen[int | None]):
     def on_data_table_row_selected(self, message: DataTable.RowSelected) -> None:
         """Enter reads it closely."""
         self.dismiss(int(message.row_key.value or 0))
+
+    @work
+    async def action_hand(self) -> None:
+        """Enter a reading of the run, change one, or take it back."""
+        run = self._run()
+        if run is None:
+            return
+        there = circumstances_of(self._place.session.archive, run)
+        if await edit_readings(self._place, run.id, run.number, there, None):
+            self._place.session.reload()
+            self._fill()
 
     @work
     async def action_leave_out(self) -> None:

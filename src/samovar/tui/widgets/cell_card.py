@@ -1,9 +1,11 @@
-"""One cell of the Grid: rise, judgement, the die's course in miniature, passes done, noise."""
+"""One cell of the Grid: what the review is about, judgement, the die's course in miniature, passes done, noise."""
 
 from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from rich.text import Text
@@ -11,8 +13,10 @@ from textual.events import Click
 from textual.message import Message
 from textual.widget import Widget
 
-from samovar.archive.review_data import Cell
+from samovar.archive.review_data import Cell, ReviewData
 from samovar.core.compare import joined
+from samovar.core.results.figure import Figure, RunResult
+from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import BRAILLE, below, dots
@@ -20,16 +24,43 @@ from samovar.tui.widgets.raster import BRAILLE, below, dots
 LOWEST_C, HIGHEST_C = 20.0, 100.0
 
 
-def miniature(outline: tuple[float | None, ...], width: int, rows: int, colour: str, tint: str) -> Text:
-    """The die's course as braille over a tint, on one scale from 20 to 100 °C in every cell."""
+@dataclass(frozen=True)
+class CardLook:
+    """What all cells of a review show: its figure, the scale of their miniatures, and gives a run's course."""
+
+    figure: Figure
+    low: float
+    high: float
+    outline: Callable[[RunResult], tuple[float | None, ...]]
+
+
+def look_of(data: ReviewData) -> CardLook:
+    """What the cells of a review show: temperatures on one scale from 20 to 100 °C, all else from nothing to the most
+    that any of its runs reached."""
+    figure = data.subject
+    if figure.quantity in ("temperature", "noise", "score", "time", "held") or not data.outlines:
+        return CardLook(figure, LOWEST_C, HIGHEST_C, data.outline)
+    most = max((v for o in data.outlines.values() for v in o if v is not None), default=1.0)
+    return CardLook(figure, 0.0, max(most, 1e-9), data.outline)
+
+
+def miniature(
+    outline: tuple[float | None, ...],
+    width: int,
+    rows: int,
+    colour: str,
+    tint: str,
+    scale: tuple[float, float],
+) -> Text:
+    """A course as braille over a tint, on the scale that all cells share."""
     points = np.array([math.nan if v is None else v for v in outline], dtype=float)
     good = np.isfinite(points)
     if good.sum() < 2:
         return Text("\n" * rows)
     at = np.linspace(0, len(points) - 1, 2 * width)
     curve = np.interp(at, np.flatnonzero(good), points[good])
-    bits = dots(curve, curve, LOWEST_C, HIGHEST_C, rows, 2)
-    under = below(curve, LOWEST_C, HIGHEST_C, rows)
+    bits = dots(curve, curve, *scale, rows, 2)
+    under = below(curve, *scale, rows)
     text = Text(no_wrap=True)
     for row in range(rows):
         for inside, group in itertools.groupby(range(width), key=lambda k: bool(under[row, k])):
@@ -69,10 +100,11 @@ class CellCard(Widget):
         self.row, self.column = row, column
         self.wanted = 1
         self.way: list[str] = []
+        self.look: CardLook | None = None
 
-    def show(self, cell: Cell, wanted: int, way: list[str]) -> None:
+    def show(self, cell: Cell, wanted: int, way: list[str], look: CardLook) -> None:
         """Show this cell, and what stands in its way."""
-        self.cell, self.wanted, self.way = cell, wanted, way
+        self.cell, self.wanted, self.way, self.look = cell, wanted, way, look
         self.refresh()
 
     def on_click(self, event: Click) -> None:
@@ -82,31 +114,41 @@ class CellCard(Widget):
     def render(self) -> Text:
         """Four lines."""
         palette = palette_of(self.app.theme)
-        cell = self.cell
+        cell, look = self.cell, self.look
+        if look is None:
+            return Text()
+        figure = look.figure
         width = max(8, self.size.width - 1)
         results = [r for r in cell.results if r.finished]
-        rises = [rise for r in results if (rise := r.reading.rise()) is not None]
+        value = joined([found for r in results if (found := figure.of(r)) is not None])
         text = Text(no_wrap=True)
-        rise = joined(rises)
         judgement = judged(cell)
-        left = rise.text("K", finest=1) if rise else ("not settled" if results else "not measured")
+        left = figure.text(value) if value else _why_not(figure, results)
         right = f"{JUDGEMENT_MARK[judgement]} {judgement}" if judgement else ""
         if len(left) + len(right) + 1 > width:
             right = right[:1]
-        text.append(left, f"bold {palette.quantity['temperature']}" if rise else palette.faint)
+        own_colour = palette.quantity[figure.quantity]
+        text.append(left, f"bold {own_colour}" if value else palette.faint)
         text.append(right.rjust(max(1, width - len(left))) + "\n", _judgement_colour(palette, judgement))
-        curve_colour = palette.quantity["temperature"]
-        outline = results[-1].reading.outline if results else ()
+        drawn = look.outline(results[-1]) if results else ()
+        # What has no course of its own stands over the die's.
+        own = bool(results) and drawn is not results[-1].reading.outline
+        curve_colour = own_colour if own else palette.quantity["temperature"]
         many = self.app.console.color_system in ("truecolor", None)
         tint = palette.blend(curve_colour, 0.15) if many else palette.ground
-        text.append_text(miniature(outline, width, max(2, self.size.height - 2), curve_colour, tint))
+        text.append_text(
+            miniature(drawn, width, max(2, self.size.height - 2), curve_colour, tint, (look.low, look.high))
+        )
         ticks = "●" * min(cell.passes, self.wanted) + "○" * max(0, self.wanted - cell.passes)
         extra = f" +{cell.passes - self.wanted}" if cell.passes > self.wanted else ""
         text.append(ticks + extra, palette.brass)
         used = len(ticks + extra)
-        noises = [r.noise for r in results if r.noise is not None]
-        noise = joined(noises)
-        shown = f"{noise.value:.0f} dBA" if noise else ""
+        noise = joined([r.noise for r in results if r.noise is not None])
+        shown = (
+            ""
+            if noise is None or figure.key == "noise"
+            else f"{'≤' if noise.bound == AT_MOST else ''}{noise.value:.0f} dBA"
+        )
         room = width - used - len(shown) - 2
         if self.way and room > 8:
             words = self.way[0] if len(self.way[0]) <= room else f"{self.way[0][: room - 1]}…"
@@ -118,6 +160,15 @@ class CellCard(Widget):
             used += 1 + len(words)
         text.append(shown.rjust(max(1, width - used)), palette.quantity["noise"])
         return text
+
+
+def _why_not(figure: Figure, results: Sequence[RunResult]) -> str:
+    """Why a cell has no value."""
+    if not results:
+        return "not measured"
+    if figure.statistic in ("steady", "rise", "resistance", "settle"):
+        return "not settled" if figure.parts[0] == "die" else "not known"
+    return "not read" if figure.statistic in ("level", "score", "time") else "not known"
 
 
 def _judgement_colour(palette: Palette, judgement: str | None) -> str:

@@ -11,7 +11,7 @@ from textual.events import Resize
 
 from samovar.archive.review_data import Cell
 from samovar.tui.theme import palette_of
-from samovar.tui.widgets.cell_card import CellCard
+from samovar.tui.widgets.cell_card import CardLook, CellCard
 from samovar.tui.widgets.plain import Static
 
 HEAD_COLUMNS = 19
@@ -29,6 +29,7 @@ class GridView:
     cell: Callable[[int, int], Cell]
     way: Callable[[int, int], list[str]]
     wanted: int
+    look: CardLook
     next: tuple[int, int] | None = None
 
 
@@ -133,7 +134,7 @@ class CellGrid(Vertical):
             place = (top + card.row, left + card.column)
             if place[0] >= len(view.rows) or place[1] >= len(view.columns):
                 continue
-            card.show(view.cell(*place), view.wanted, view.way(*place))
+            card.show(view.cell(*place), view.wanted, view.way(*place), view.look)
             card.set_class(place == self.at, "-selected")
             card.set_class(place == view.next, "-next")
 

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from samovar.cli_options import ArchiveOption, JsonOption, print_json
+from samovar.cli.options import ArchiveOption, JsonOption, print_json
 
 frame_app = typer.Typer(
     help="Products, rigs, courses, loads and reviews as TOML, out of an archive and in.", no_args_is_help=True

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from samovar.cli_options import ArchiveOption, FactsOption, JsonOption, MapOption, print_json
+from samovar.cli.options import ArchiveOption, FactsOption, JsonOption, MapOption, print_json
 
 if TYPE_CHECKING:
     from samovar.archive.records import Review

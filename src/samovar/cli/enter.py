@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from samovar.cli_options import ArchiveOption, JsonOption, print_json
+from samovar.cli.options import ArchiveOption, JsonOption, print_json
 
 
 def enter(

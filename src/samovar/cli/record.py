@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from samovar.cli_options import ArchiveOption, JsonOption, SysrootOption, print_json
+from samovar.cli.options import ArchiveOption, JsonOption, SysrootOption, print_json
 
 
 def record(

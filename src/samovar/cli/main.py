@@ -9,11 +9,11 @@ from typing import Annotated
 import typer
 
 from samovar import __version__
-from samovar.cli_bring import bring
-from samovar.cli_enter import enter
-from samovar.cli_frame import frame_app
-from samovar.cli_options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
-from samovar.cli_record import record
+from samovar.cli.bring import bring
+from samovar.cli.enter import enter
+from samovar.cli.frame import frame_app
+from samovar.cli.options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
+from samovar.cli.record import record
 
 app = typer.Typer(
     name="samovar",
@@ -194,13 +194,17 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
 
     Example: samovar runs --json
     """
+    from samovar.archive.told import told
     from samovar.lookup import open_archive
+    from samovar.report import result_text, runs_text
 
     with open_archive(archive) as opened:
         reviews = {r.id: r for r in opened.reviews.reviews()}
         judgements = opened.runs.findings.judgements()
+        every = opened.runs.runs()
+        figures = told(opened, every, reviews.values())
         entries = []
-        for entry in opened.runs.runs():
+        for entry in every:
             review = reviews.get(entry.review_id) if entry.review_id else None
             setup = review.setup(entry.setup_id) if review else None
             entries.append(
@@ -222,9 +226,8 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
     if as_json:
         print_json({"runs": entries})
         return
-    from samovar.report import runs_text
-
-    print(runs_text(entries))
+    shown = {f"r{number:04d}": result_text(*found) for number, found in figures.items()}
+    print(runs_text(entries, {f"r{number:04d}" for number in judgements}, shown))
 
 
 @app.command()

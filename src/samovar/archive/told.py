@@ -1,0 +1,46 @@
+"""What each of many runs tells in one figure: that which its review is about. Only the rows it takes are read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from samovar.archive.archive import Archive
+from samovar.archive.records import Review, Run
+from samovar.core.by_hand.reading import results_by_hand
+from samovar.core.results.figure import Figure, figure_of, telling_figure
+from samovar.core.uncertainty import Measured
+
+
+def told(
+    archive: Archive, runs: Sequence[Run], reviews: Iterable[Review]
+) -> dict[int, tuple[Figure, Measured]]:
+    """By run the figure and its value; runs that have none, or were not read yet, are left out.
+
+    Args:
+        archive: where they are.
+        runs: whose figure is wanted.
+        reviews: theirs, as far as they are in one.
+    """
+    chosen = {review.id: review.figure for review in reviews if review.figure}
+    wanted: dict[str, list[int]] = {}
+    for run in runs:
+        wanted.setdefault(chosen.get(run.review_id or 0, "rise"), []).append(run.number)
+    hands = archive.runs.hands.of_all([run.number for run in runs])
+    found: dict[int, tuple[Figure, Measured]] = {}
+    for key, numbers in wanted.items():
+        figure = figure_of(key)
+        measured = archive.runs.findings.results(numbers, figure)
+        for number in numbers:
+            value = figure.among([*measured.get(number, []), *results_by_hand(hands.get(number, []))])
+            if value is not None:
+                found[number] = (figure, value)
+    # Without a choice and without a die: what the run tells first.
+    rest = [r.number for r in runs if r.number not in found and (r.review_id or 0) not in chosen]
+    measured = archive.runs.findings.results(rest)
+    for number in rest:
+        results = [*measured.get(number, []), *results_by_hand(hands.get(number, []))]
+        figure = telling_figure(results)
+        value = figure.among(results)
+        if value is not None:
+            found[number] = (figure, value)
+    return found

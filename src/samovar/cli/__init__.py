@@ -1,0 +1,1 @@
+"""The command line: what scripts call, and the way into the interface."""
