@@ -50,7 +50,7 @@ class ReportTest(unittest.TestCase):
     def test_tables_are_aligned(self) -> None:
         lines = table([["a", "bb"], ["ccc", "d"]], right=(1,)).splitlines()
         self.assertEqual(lines, ["a    bb", "ccc   d"])
-        self.assertIn("No runs yet", runs_text([]))
+        self.assertIn("No runs yet", runs_text([], (), {}))
 
 
 if __name__ == "__main__":

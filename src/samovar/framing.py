@@ -15,6 +15,7 @@ from samovar.archive.records import Product, Review, Rig
 from samovar.bench.course_spec import USUAL, checked_course
 from samovar.bench.loads.catalogue import KINDS, OwnLoad, check_own, load_body, load_of
 from samovar.bench.loads.protocol import LoadError
+from samovar.core.claims import CHANGE
 from samovar.core.entered import visible
 from samovar.core.rig import split_values
 from samovar.core.units import Unreadable
@@ -61,6 +62,8 @@ def review_frame(archive: Archive, review: Review) -> Frame:
     claims = tuple(
         ClaimFrame(c.kind, names.get(c.setup_id or -1), names.get(c.other_id or -1), c.load, c.accepted)
         for c in archive.reviews.claims(review.id)
+        # A change is one of a run, and a frame has no runs.
+        if c.kind != CHANGE
     )
     framed = ReviewFrame(
         review.name, review.question, review.verdict, review.loads, dict(review.courses), review.passes_wanted,

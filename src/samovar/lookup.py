@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from samovar.archive import Archive
     from samovar.archive.records import Review, Run, Setup
     from samovar.bench.replay_machine import ReplayMachine
+    from samovar.core.results.steps import StepResults
 
 
 def open_archive(archive: Path | None) -> Archive:
@@ -104,6 +105,13 @@ class ReadLog:
         load = self.reading.load_phase()
         by_hand = results_by_hand(self.by_hand, load.start_s if load else 0.0)
         return [*results_of(self.recording, self.reading), *by_hand]
+
+    def steps(self) -> list[StepResults]:
+        """The results of each of its steps; none where it has but one."""
+        from samovar.core.results.steps import results_of_steps, steps_of, with_hands
+
+        steps = steps_of(self.recording, self.reading)
+        return with_hands(results_of_steps(self.recording, self.reading, steps), self.by_hand)
 
 
 def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Path | None) -> ReadLog:

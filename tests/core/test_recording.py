@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from samovar.core.despike import despiked, spikes
 from samovar.core.entered import checked, plain
 from samovar.core.facts import Facts
-from samovar.core.overlay import overlay
+from samovar.core.overlay import Curve, overlay
 from samovar.core.quantity import DOMAINS, ROLES, UNITS, Channel, domain_of
 from samovar.core.reading import read
 from samovar.core.recording import Gap, Mark, Recording
@@ -149,11 +149,11 @@ class SpikeTest(unittest.TestCase):
 class OverlayTest(unittest.TestCase):
     def test_zero_is_the_start_of_the_load(self) -> None:
         run = simple_run(300, idle_s=150)
-        found = overlay([("A", run, read(run, FACTS))])
-        before, after = found.rise_k[0, found.time_s < -2], found.rise_k[0, found.time_s > 5]
+        found = overlay([Curve("A", run, read(run, FACTS))])
+        before, after = found.values[0, found.time_s < -2], found.values[0, found.time_s > 5]
         self.assertLess(float(np.nanmax(before)), 7.0)
         self.assertGreater(float(np.nanmin(after[np.isfinite(after)])), 15.0)
-        self.assertTrue(np.isnan(found.rise_k[0, found.time_s > 300]).all())
+        self.assertTrue(np.isnan(found.values[0, found.time_s > 300]).all())
 
 
 class FactsTest(unittest.TestCase):

@@ -14,7 +14,7 @@ import numpy as np
 
 from samovar.core.compare import Difference, Rung
 from samovar.core.elevation import elevation
-from samovar.core.overlay import Overlay, overlay
+from samovar.core.overlay import Curve, Overlay, overlay
 from samovar.core.product import Product
 from samovar.core.reading import read
 from samovar.core.recording import Mark, Recording
@@ -112,17 +112,17 @@ class FigureTest(unittest.TestCase):
 
     def test_curves_are_aligned_at_load_start_and_named(self) -> None:
         first, second = simple_run(600), simple_run(600, idle_s=200)
-        found = overlay([("A", first, read(first, FACTS)), ("B", second, read(second, FACTS))])
+        found = overlay([Curve("A", first, read(first, FACTS)), Curve("B", second, read(second, FACTS))])
         late = (found.time_s > 100) & (found.time_s < 500)
-        self.assertLess(float(np.nanmax(np.abs(found.rise_k[0, late] - found.rise_k[1, late]))), 1.0)
+        self.assertLess(float(np.nanmax(np.abs(found.values[0, late] - found.values[1, late]))), 1.0)
         words = self.words_of(overlay_chart(found, "Curves"))
         self.assertIn("minutes since the load began", words)
         self.assertTrue({"A", "B"} <= set(words.split(" | ")))
 
     def test_a_run_without_room_gives_no_curve(self) -> None:
         run = simple_run(300)
-        found = overlay([("A", run, read(run))])
-        self.assertTrue(np.isnan(found.rise_k).all())
+        found = overlay([Curve("A", run, read(run))])
+        self.assertTrue(np.isnan(found.values).all())
         self.words_of(overlay_chart(found, "none"))
         self.words_of(overlay_chart(Overlay((), np.arange(10.0), np.empty((0, 10))), "none at all"))
 

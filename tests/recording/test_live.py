@@ -19,6 +19,7 @@ from samovar.bench.loads.protocol import LoadError
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.reading import read
 from samovar.demo.plan import FACTS
+from samovar.recording.hand_readings import keep_reading
 from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 
@@ -135,7 +136,7 @@ class LiveRunTest(unittest.TestCase):
     def test_readings_by_hand_are_kept_with_their_mark(self) -> None:
         live = self.live()
         thread = threading.Thread(target=live.run)
-        live.keep_reading(HandReading(None, "noise", 23.4, 1.4, "dBA", "class 2 meter"))
+        keep_reading(live, HandReading(None, "noise", 23.4, 1.4, "dBA", "class 2 meter"))
         thread.start()
         thread.join(30.0)
         hands = self.archive.runs.hands.of(live.number)

@@ -17,6 +17,7 @@ from samovar.bench.loads.catalogue import OwnLoad
 from samovar.bench.machine import ThisMachine
 from samovar.bench.recorder import Recorder
 from samovar.core.by_hand.reading import HandReading
+from samovar.recording.hand_readings import keep_reading
 from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 from tests.bench.test_guarded import tree
@@ -89,7 +90,7 @@ class SealingTest(unittest.TestCase):
 
     def test_an_archive_deleted_in_mid_run_costs_nothing_of_the_run(self) -> None:
         live = self.simulated(speed=60.0)
-        live.keep_reading(HandReading(None, "noise", 27.5, 1.4, "dBA", "class 2"))
+        keep_reading(live, HandReading(None, "noise", 27.5, 1.4, "dBA", "class 2"))
         live.start()
         wait_for(lambda: live.step == "load", 30.0)
         for file in self.folder.glob("a.sqlite*"):
@@ -113,7 +114,7 @@ class SealingTest(unittest.TestCase):
         live, other = self.simulated(), self.simulated()
         live.run()
         other.run()
-        live.keep_reading(HandReading(None, "noise", 26.1, 1.4, "dBA", "class 2"))
+        keep_reading(live, HandReading(None, "noise", 26.1, 1.4, "dBA", "class 2"))
         live.note("a rattle towards the end")
         self.assertEqual([r.value for r in self.archive.runs.hands.of(live.number)], [26.1])
         self.assertEqual(self.archive.runs.hands.of(other.number), [])
@@ -122,7 +123,7 @@ class SealingTest(unittest.TestCase):
         holder = sqlite3.connect(self.path, isolation_level=None)
         holder.execute("BEGIN IMMEDIATE")
         with self.assertRaisesRegex(ArchiveError, "type the reading again"):
-            live.keep_reading(HandReading(None, "noise", 26.2, 1.4, "dBA", "class 2"))
+            keep_reading(live, HandReading(None, "noise", 26.2, 1.4, "dBA", "class 2"))
         holder.close()
 
     def test_a_pattern_without_end_keeps_no_run_from_its_seal(self) -> None:
@@ -161,7 +162,7 @@ class JournalTest(unittest.TestCase):
             live = LiveRun(archive, machine, QUICK)
             typing = threading.Thread(
                 target=lambda: [
-                    live.keep_reading(HandReading(None, "other", float(k), None, "x", "")) for k in range(50)
+                    keep_reading(live, HandReading(None, "other", float(k), None, "x", "")) for k in range(50)
                 ]
             )
             live.start()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from sqlalchemy import Engine, delete, func, insert, select, update
 
 from samovar.archive.records import Claim
@@ -20,12 +22,22 @@ class ClaimStore:
             rows = connection.execute(
                 select(CLAIM).where(CLAIM.c.review_id == review_id).order_by(CLAIM.c.position, CLAIM.c.id)
             ).all()
-        return [Claim(r.id, r.review_id, r.kind, r.setup_id, r.other_id, r.load, r.accepted) for r in rows]
+        return [
+            Claim(r.id, r.review_id, r.kind, r.setup_id, r.other_id, r.load, r.accepted, r.about)
+            for r in rows
+        ]
 
     def add_claim(
-        self, review_id: int, kind: str, setup_id: int | None, other_id: int | None, load: str
+        self,
+        review_id: int,
+        kind: str,
+        setup_id: int | None,
+        other_id: int | None,
+        load: str,
+        about: dict[str, Any] | None = None,
     ) -> int:
-        """Enter a claim behind the others; the answer is its key."""
+        """Enter a claim behind the others; the answer is its key. `about`: the run, channel, moments and words that a
+        claim on a change stands on."""
         with self._engine.begin() as connection:
             position = connection.execute(
                 select(func.coalesce(func.max(CLAIM.c.position), 0)).where(CLAIM.c.review_id == review_id)
@@ -39,6 +51,7 @@ class ClaimStore:
                         other_id=other_id,
                         load=load,
                         position=position + 1,
+                        about=about,
                     )
                 ).inserted_primary_key[0]  # type: ignore[index]
             )
@@ -59,4 +72,5 @@ class ClaimStore:
             connection.execute(insert(CLAIM).values(
                 id=claim.id, review_id=claim.review_id, position=position, kind=claim.kind,
             setup_id=claim.setup_id, other_id=claim.other_id, load=claim.load, accepted=claim.accepted,
+                about=claim.about,
             ))  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy import Engine, delete, func, insert, select
@@ -20,6 +21,7 @@ from samovar.core.recording import Recording
 from samovar.core.results.compute import results_of
 from samovar.core.results.figure import Figure
 from samovar.core.results.result import Result
+from samovar.core.results.steps import Step, StepResults, results_of_steps, steps_of
 
 REFERENCE_TOLERANCE = 0.01
 _COLUMNS = [c for c in RESULT.c if c.name not in ("id", "run_id", "step")]
@@ -65,13 +67,19 @@ class Findings:
         facts = with_room(run.facts, self._hands.of(number))
         reading = read(recording, facts, None, reference, self._annotations.window(number))
         if run.state != "recording":
-            self.store(number, reading, results_of(recording, reading), reference)
+            steps = results_of_steps(recording, reading, steps_of(recording, reading))
+            self.store(number, reading, results_of(recording, reading), reference, steps)
         return reading
 
     def store(
-        self, number: int, reading: Reading, results: Sequence[Result], reference: float | None = None
+        self,
+        number: int,
+        reading: Reading,
+        results: Sequence[Result],
+        reference: float | None = None,
+        steps: Sequence[StepResults] = (),
     ) -> None:
-        """Keep a reading with its results."""
+        """Keep a reading with its results, and those of its steps."""
         with self._engine.begin() as connection:
             connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
             connection.execute(
@@ -82,11 +90,14 @@ class Findings:
                     free_clock_mhz=reading.free_clock_mhz,
                     reference_clock_mhz=reference,
                     body=to_plain(reading),
+                    steps=[asdict(one.step) for one in steps] or None,
                 )
             )
             connection.execute(delete(RESULT).where(RESULT.c.run_id == number))
-            if results:
-                connection.execute(insert(RESULT), [_row_of(number, one) for one in results])
+            rows = [_row_of(number, 0, one) for one in results]
+            rows += [_row_of(number, k, one) for k, step in enumerate(steps, 1) for one in step.results]
+            if rows:
+                connection.execute(insert(RESULT), rows)
 
     def judgements(self) -> dict[int, str | None]:
         """The judgement of every run that has been read, by number."""
@@ -105,6 +116,28 @@ class Findings:
                 found.setdefault(row.run_id, []).append(_result_of(row))
         return found
 
+    def steps(self, numbers: Sequence[int]) -> dict[int, list[StepResults]]:
+        """The steps of runs that have been read and have any, by run, with what was measured in each."""
+        with self._engine.connect() as connection:
+            named = {
+                row.run_id: [Step(**one) for one in row.steps]
+                for row in connection.execute(
+                    select(FINDING.c.run_id, FINDING.c.steps).where(FINDING.c.run_id.in_(numbers))
+                )
+                if isinstance(row.steps, list)
+            }
+            if not named:
+                return {}
+            query = select(RESULT.c.run_id, RESULT.c.step, *_COLUMNS)
+            query = query.where(RESULT.c.run_id.in_(list(named)), RESULT.c.step > 0).order_by(RESULT.c.id)
+            found: dict[tuple[int, int], list[Result]] = {}
+            for row in connection.execute(query):
+                found.setdefault((row.run_id, row.step), []).append(_result_of(row))
+        return {
+            number: [StepResults(step, tuple(found.get((number, k), ()))) for k, step in enumerate(steps, 1)]
+            for number, steps in named.items()
+        }
+
     def _reference_clock(self, run: Run) -> float | None:
         """The highest free clock that other runs of the same load in the same review have shown."""
         if run.review_id is None:
@@ -122,10 +155,10 @@ class Findings:
         return None if found is None else float(found)
 
 
-def _row_of(number: int, one: Result) -> dict[str, Any]:
+def _row_of(number: int, step: int, one: Result) -> dict[str, Any]:
     start_s, end_s = one.window if one.window is not None else (None, None)
     return {
-        "run_id": number, "step": 0, "part": one.part, "channel": one.channel, "quantity": one.quantity,
+        "run_id": number, "step": step, "part": one.part, "channel": one.channel, "quantity": one.quantity,
         "statistic": one.statistic, "unit": one.unit, "value": one.value, "half_width": one.half_width, "bound": one.bound,
         "start_s": start_s, "end_s": end_s, "n": one.n, "by": one.by, "at_s": one.at_s,
         "direction": one.direction,

@@ -8,9 +8,13 @@ from dataclasses import dataclass, field
 from samovar.archive.archive import Archive
 from samovar.archive.records import Claim, Review, Run, Setup
 from samovar.core.by_hand.reading import results_by_hand
-from samovar.core.claims import Checked, check
+from samovar.core.claims import CHANGE, Checked, check, check_change
+from samovar.core.effect import Effect, effects
+from samovar.core.exclusions import without
 from samovar.core.reading import outline_of
-from samovar.core.results.figure import Figure, RunResult, figure_of, telling_figure
+from samovar.core.results.figure import FIGURES, Figure, RunResult, figure_of, part_of, telling_figure
+from samovar.core.results.result import BY_HAND, Result
+from samovar.core.results.steps import with_hands
 
 COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
 
@@ -37,11 +41,12 @@ class Cell:
 @dataclass
 class ReviewData:
     """A review and all that its runs say. `outlines` are the courses, by run, of what it is about, where that is not
-    the die."""
+    the die; `effects` what became of the channels that claims on changes name, by claim."""
 
     review: Review
     cells: dict[tuple[int, str], Cell] = field(default_factory=dict)
     outlines: dict[str, tuple[float | None, ...]] = field(default_factory=dict)
+    effects: dict[int, Effect] = field(default_factory=dict)
 
     @property
     def subject(self) -> Figure:
@@ -76,6 +81,10 @@ class ReviewData:
                 found.append((setup, *done[-1]))
         return found
 
+    def curve_channel(self, result: RunResult) -> str | None:
+        """The channel of a run whose course shows what the review is about; None for the die's."""
+        return None if self.subject.parts[0] == "die" else self.subject.channel_among(result.results)
+
     def measured_cells(self) -> tuple[int, int]:
         """Cells with all passes that are wanted, and cells in all."""
         total = len(self.review.setups) * len(self.review.loads)
@@ -95,6 +104,8 @@ class ReviewData:
         setup, other = self.review.setup(claim.setup_id), self.review.setup(claim.other_id)
         if setup is None:
             return Checked("open", "The setup of this claim is gone.", ())
+        if claim.kind == CHANGE:
+            return self._accepted(claim, self._check_change(claim, setup))
         found = check(
             claim.kind,
             setup.name,
@@ -106,6 +117,20 @@ class ReviewData:
             margin_share=self.review.margin_share,
             noise_limit_dba=self.review.noise_limit_dba,
         )
+        return self._accepted(claim, found)
+
+    def _check_change(self, claim: Claim, setup: Setup) -> Checked:
+        about = claim.about or {}
+        return check_change(
+            setup.name,
+            claim.load,
+            str(about.get("what", "a change")),
+            str(about.get("run", "")),
+            self.effects.get(claim.id),
+        )
+
+    @staticmethod
+    def _accepted(claim: Claim, found: Checked) -> Checked:
         if claim.accepted is not None and claim.accepted != found.sentence and found.state != "open":
             return Checked("stale", found.sentence, (*found.evidence, f"you accepted: {claim.accepted}"))
         return found
@@ -122,12 +147,14 @@ def results_of_runs(archive: Archive, runs: Sequence[Run]) -> list[RunResult]:
     numbers = [run.number for run in runs]
     measured = archive.runs.findings.results(numbers)
     by_hand = archive.runs.hands.of_all(numbers)
+    steps = archive.runs.findings.steps(numbers)
     found = []
     for run, reading in zip(runs, readings, strict=True):
         load = reading.load_phase()
         hands = results_by_hand(by_hand.get(run.number, []), load.start_s if load else 0.0)
         results = (*measured.get(run.number, []), *hands)
-        found.append(RunResult(run.id, reading, results, run.state, run.reason))
+        in_steps = with_hands(steps.get(run.number, []), by_hand.get(run.number, []))
+        found.append(RunResult(run.id, reading, results, run.state, run.reason, in_steps))
     return found
 
 
@@ -146,7 +173,27 @@ def load_review(archive: Archive, review: Review) -> ReviewData:
     for (setup_id, load), runs in grouped.items():
         data.cells[setup_id, load] = Cell(setups[setup_id], load, tuple(runs))
     _draw_outlines(archive, data, counted)
+    for claim in archive.reviews.claims(review.id):
+        if claim.kind == CHANGE and (effect := effect_claimed(archive, claim)) is not None:
+            data.effects[claim.id] = effect
     return data
+
+
+def effect_claimed(archive: Archive, claim: Claim) -> Effect | None:
+    """What became of the channel that a claim on a change names; None where its run or channel is gone, or left out."""
+    about = claim.about or {}
+    run = archive.runs.run(str(about.get("run", "")))
+    if run is None or run.left_out is not None:
+        return None
+    channels = archive.runs.channels(run.number)
+    position = next((k for k, c in enumerate(channels) if c.name == about.get("channel")), None)
+    from_s, to_s = about.get("from_s"), about.get("to_s")
+    if position is None or not isinstance(from_s, int | float) or not isinstance(to_s, int | float):
+        return None
+    recording = without(
+        archive.runs.recording(run.number, [position]), archive.runs.annotations.excluded(run.number)
+    )
+    return next(iter(effects(recording, from_s, to_s, around=bool(about.get("around")))), None)
 
 
 def _draw_outlines(archive: Archive, data: ReviewData, runs: Sequence[Run]) -> None:
@@ -163,3 +210,45 @@ def _draw_outlines(archive: Archive, data: ReviewData, runs: Sequence[Run]) -> N
         if position is not None:
             recording = archive.runs.recording(run.number, [position])
             data.outlines[run.id] = outline_of(recording.time_s, recording.values[0])
+
+
+MOST_SHOWN = 14
+"""More figures than this beside each other nobody reads."""
+_TOLD_OF_PARTS = ("hotspot", "gpu", "memory", "vrm", "storage", "chipset", "coolant", "surface")
+
+
+def shown_figures(data: ReviewData) -> list[Figure]:
+    """The figures in which a review's setups are shown beside each other: what it is about, those that reviews ask for
+    most, then each other part that its runs tell of, and the spots that hands measured."""
+    results = [r for x in data.every() for r in x.results]
+    subject = data.subject
+    parts = {part_of(r) for r in results}
+    spots = sorted(
+        {
+            r.part
+            for r in results
+            if r.source == BY_HAND and r.quantity == "temperature" and r.part and " " in r.part
+        }
+    )
+    wanted = [subject, *FIGURES]
+    for part in _TOLD_OF_PARTS:
+        if part in parts:
+            wanted += [Figure("rise", "temperature", (part,)), Figure("at", "temperature", (part,))]
+    wanted += [Figure("at", "temperature", (spot,)) for spot in spots]
+    for part in sorted(p for p in parts if p and p.startswith("storage ")):
+        wanted += [Figure(s, "work", (part,)) for s in ("steady", "hot", "mean")]
+    wanted += [Figure("steady", "clock", (part,)) for part in ("fast cores", "slow cores") if part in parts]
+    wanted += [Figure("steady", "power", ("wall",)), Figure("steady", "work", ("gpu",))]
+    found: dict[str, Figure] = {}
+    for figure in wanted:
+        same = figure_of(figure.key)
+        if same.key not in found and _worth_a_column(same, results):
+            found[same.key] = same
+    return list(found.values())[:MOST_SHOWN] or [subject]
+
+
+def _worth_a_column(figure: Figure, results: Sequence[Result]) -> bool:
+    """Whether any run has it; a part's value at a moment counts only where a hand took it."""
+    if figure.statistic == "at":
+        results = [r for r in results if r.source == BY_HAND]
+    return figure.among(results) is not None

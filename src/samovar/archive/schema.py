@@ -267,6 +267,7 @@ FINDING = Table(
     Column("free_clock_mhz", Float),
     Column("reference_clock_mhz", Float),
     Column("body", JSON, nullable=False),
+    Column("steps", JSON),
     UniqueConstraint("run_id"),
 )
 

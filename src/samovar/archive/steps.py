@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from sqlalchemy import Connection, text
+from sqlalchemy import Connection, inspect, text
 
 from samovar.archive.schema import CHANGE, COURSE, HAND_READING, LOAD, RATE, RESULT
 
@@ -83,6 +83,8 @@ def results_of_all(connection: Connection) -> None:
     change."""
     _columns(connection, "review", noise_distance_m="FLOAT", figure="VARCHAR(80) NOT NULL DEFAULT ''")
     _columns(connection, "claim", about="JSON")
+    if inspect(connection).has_table("finding"):
+        _columns(connection, "finding", steps="JSON")
     RESULT.create(connection, checkfirst=True)
     CHANGE.create(connection, checkfirst=True)
     old = connection.execute(

@@ -177,13 +177,21 @@ def read(
 
     Example: samovar read bench.csv --facts halden8.toml
     """
-    from samovar.core.contract import as_contract
+    from samovar.core.contract import as_contract, change_row, plain, step_row
+    from samovar.core.effect import of_changes
     from samovar.lookup import reading_of
     from samovar.report import reading_text
 
     found = reading_of(log, facts, map_file, archive)
     if as_json:
-        print_json(as_contract(found.reading, found.recording if samples else None, found.results()))
+        out = as_contract(found.reading, found.recording if samples else None, found.results())
+        if found.recording.marks:
+            out["marks"] = [{"at_s": plain(m.at_s), "text": m.text} for m in found.recording.marks]
+        if steps := found.steps():
+            out["steps"] = [step_row(one) for one in steps]
+        if found.recording.changes:
+            out["changes"] = [change_row(*one) for one in of_changes(found.recording)]
+        print_json(out)
     else:
         print(reading_text(found.reading, log, found.recording, found.facts))
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from samovar.core.compare import Difference, difference, margin_for, sample_of
+from samovar.core.effect import Effect
 from samovar.core.judgement import MEANING
 from samovar.core.results.figure import Figure, RunResult, figure_of
 from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
@@ -16,8 +17,11 @@ KINDS = {
     "quieter": "is quieter than",
     "quiet-enough": "stays under the noise asked for",
     "not-held": "is not pushed below its base clock",
+    "change": "a change in the run did what the cursors, or the recorder, show",
 }
 """The kinds of claims, as the reviewer picks them."""
+CHANGE = "change"
+"""The kind that stands on a moment of one run, and is made in Trace."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,3 +151,24 @@ def _not_held(name: str, results: Sequence[RunResult], load: str, runs: tuple[st
     if len(set(known)) > 1:
         return Checked("weak", sentence, (*runs, "the passes do not agree"))
     return Checked("contradicted" if bad else "holds", sentence, runs)
+
+
+def check_change(name: str, load: str, what: str, run: str, effect: Effect | None) -> Checked:
+    """A claim that a change in a run did something to a channel: holds where the difference is larger than what both
+    sides leave open.
+
+    Args:
+        name, load: the setup and load the run is of.
+        what: what was changed, in words.
+        run: the run's name.
+        effect: what became of the channel; None where the run no longer tells.
+    """
+    if effect is None:
+        return Checked("open", f"{name}, {load}: {run} no longer tells what {what} did.", (run,))
+    decimals = 1 if effect.channel.quantity in ("temperature", "noise", "power") else 0
+    before, after = (v.text(effect.channel.unit, finest=decimals) for v in (effect.before, effect.after))
+    evidence = (run, f"{effect.channel.name}: {before} before, {after} after", "one change in one run")
+    if not effect.shown:
+        sentence = f"{name}, {load}: {what} is not shown to have changed {effect.channel.name}."
+        return Checked("contradicted", sentence, evidence)
+    return Checked("holds", f"{name}, {load}: {what} {effect.words()}.", evidence)

@@ -6,9 +6,11 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
+from samovar.core.effect import Effect
 from samovar.core.reading import Reading
-from samovar.core.recording import Recording
+from samovar.core.recording import Change, Recording
 from samovar.core.results.result import Result
+from samovar.core.results.steps import StepResults
 
 
 def plain(value: float | None, digits: int = 6) -> float | None:
@@ -35,6 +37,38 @@ def result_row(result: Result) -> dict[str, Any]:
     }
     beside = {"by": result.by, "at_s": plain(result.at_s), "direction": result.direction}
     return {**row, **{key: value for key, value in beside.items() if value is not None}}
+
+
+def step_row(one: StepResults) -> dict[str, Any]:
+    """One step as scripts get it."""
+    return {
+        "name": one.step.name,
+        "start_s": plain(one.step.start_s),
+        "end_s": plain(one.step.end_s),
+        "results": [result_row(r) for r in one.results],
+    }
+
+
+def change_row(change: Change, until_s: float, effects: Sequence[Effect]) -> dict[str, Any]:
+    """One change, and what became of every channel by the end of what followed it."""
+    return {
+        "at_s": plain(change.at_s),
+        "what": change.words,
+        "until_s": plain(until_s),
+        "effects": [
+            {
+                "channel": e.channel.name,
+                "unit": e.unit,
+                "before": plain(e.before.value),
+                "after": plain(e.after.value),
+                "difference": plain(e.difference.value),
+                "half_width_95": plain(e.difference.half_width),
+                "half_s": plain(e.half_s),
+                "ninety_s": plain(e.ninety_s),
+            }
+            for e in effects
+        ],
+    }
 
 
 def as_contract(

@@ -25,7 +25,7 @@ from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_tim
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
 from samovar.core.window import find_window, inside, window_by_hand
 
-METHOD_VERSION = 6
+METHOD_VERSION = 7
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 IDLE_TAIL_S = 30.0
 OUTLINE_POINTS = 48

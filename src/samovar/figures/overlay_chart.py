@@ -31,17 +31,17 @@ def _calmer(row: Array) -> Array:
 
 @styled
 def overlay_chart(found: Overlay, title: str) -> Figure:
-    """Draw the rises; each curve has its own dash and its name at its end.
+    """Draw the curves; each curve has its own dash and its name at its end.
 
     Args:
-        found: curves in K over the room, time 0 at load start.
+        found: curves, time 0 at load start.
         title: stands above it.
     """
     figure = new_figure(3.6)
     axes = figure.subplots()
     ends: list[tuple[float, float, str, str]] = []
     for k, name in enumerate(found.names):
-        row = found.rise_k[k]
+        row = found.values[k]
         good = np.flatnonzero(np.isfinite(row))
         if len(good) == 0:
             continue
@@ -49,7 +49,7 @@ def overlay_chart(found: Overlay, title: str) -> Figure:
         axes.plot(found.time_s, _calmer(row), color=colour, lw=1.7, ls=DASHES[k % len(DASHES)])
         ends.append((float(found.time_s[good[-1]]), float(np.median(row[good[-30:]])), name, colour))
     axes.axvline(0.0, color=PAPER.soft, lw=0.8)
-    axes.set_ylabel("rise over the room, K")
+    axes.set_ylabel(f"{found.label}, {found.unit}")
     axes.set_xlim(float(found.time_s[0]), float(found.time_s[-1]) * 1.22)
     minutes_axis(axes, float(found.time_s[-1] - found.time_s[0]))
     axes.set_xlabel("minutes since the load began")

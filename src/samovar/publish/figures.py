@@ -20,7 +20,7 @@ from samovar.core.compare import Rung, ladder
 from samovar.core.elevation import Elevation
 from samovar.core.entered import free_stem
 from samovar.core.facts import Facts
-from samovar.core.overlay import Overlay, overlay
+from samovar.core.overlay import Curve, Overlay, overlay
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.core.results.figure import figure_of
@@ -169,12 +169,13 @@ def comparison(
         rungs = ladder(cells, reference, figure, review.margin_k, review.margin_share)
         if rungs:
             title = f"{figure.label.capitalize()}, {load}"
-            ladders[key] = LadderJob(place(key), tuple(rungs), key, reference, title)
+            ladders[key] = LadderJob(place(key.replace(":", "-")), tuple(rungs), key, reference, title)
     runs = [
-        (setup.name, archive.runs.recording(run.number), result.reading)
+        Curve(setup.name, archive.runs.recording(run.number), result.reading, data.curve_channel(result))
         for setup, run, result in data.latest(load)
     ]
-    curves = CurvesJob(place("curves"), overlay(runs), f"Rise over the room, {load}") if runs else None
+    found = overlay(runs) if runs else None
+    curves = CurvesJob(place("curves"), found, f"{found.label.capitalize()}, {load}") if found else None
     return Comparison(ladders, curves)
 
 

@@ -9,15 +9,15 @@ from typing import Any
 from samovar import __version__
 from samovar.archive.archive import Archive
 from samovar.archive.records import Review, Run
-from samovar.archive.review_data import ReviewData, load_review
+from samovar.archive.review_data import ReviewData, load_review, shown_figures
 from samovar.bench.course_spec import clock_text
-from samovar.core.compare import audit, joined, ladder
+from samovar.core.compare import audit, ladder
 from samovar.core.elevation import elevation
 from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
 from samovar.core.money import amount_text
 from samovar.core.recording import Recording
-from samovar.core.results.figure import FIGURES, figure_of
+from samovar.core.results.figure import Figure, figure_of
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole
@@ -71,7 +71,7 @@ def publish_review(
             place.file("figures", name + ending)
         return folder / "figures" / name
 
-    keys = [m.key for m in FIGURES]
+    keys = [f.key for f in shown_figures(data)]
     compared: dict[str, Comparison] = {}
     for load in loads:
         stem = stems[load]
@@ -102,7 +102,7 @@ def publish_review(
         data_file = place.file("data", f"{name}.csv")
         place.file("data", facts_beside(data_file).name)
         exports.append((run, recording, data_file))
-        entries.append(_run_entry(cell.setup.name, cell.load, run, result, name))
+        entries.append(_run_entry(data.subject, cell.setup.name, cell.load, run, result, name))
     jobs += charts.values()
     total, done = len(jobs) + 1, 0
 
@@ -135,8 +135,8 @@ def _fit_jobs(fitted: list[Fitted]) -> dict[int, FitJob]:
     return jobs
 
 
-def _run_entry(setup: str, load: str, run: Any, result: Any, name: str) -> dict[str, Any]:
-    rise = result.reading.rise()
+def _run_entry(subject: Figure, setup: str, load: str, run: Any, result: Any, name: str) -> dict[str, Any]:
+    value = subject.of(result)
     return {
         "id": run.id,
         "setup": setup,
@@ -145,7 +145,7 @@ def _run_entry(setup: str, load: str, run: Any, result: Any, name: str) -> dict[
         "state": run.state,
         "day": run.started[:10],
         "length": clock_text(run.duration_s),
-        "rise": figure_of("rise").text(rise) if rise else "not settled",
+        "result": subject.text(value) if value else "not known",
         "words": result.reason or headline(result.reading),
         "left_out": run.left_out,
         "unguarded": run.unguarded,
@@ -187,8 +187,11 @@ def _page(
     sections = []
     for load in [main, *[x for x in loads if x != main]]:
         drawn = compared[load].by_key
-        figures = [_drawn(drawn[key]) for key in ("rise", "work", "noise", "curves") if key in drawn]
-        sections.append({"load": load, "figures": figures, "criteria": _criteria(data, load)})
+        wanted = dict.fromkeys((data.subject.key, "rise", "work", "noise", "curves"))
+        figures = [_drawn(drawn[key]) for key in wanted if key in drawn]
+        sections.append(
+            {"load": load, "figures": figures, "criteria": _criteria(data, load), "steps": _steps(data, load)}
+        )
     fitted, fits = products
     drawings = {key: _drawn(job) for key, job in fits.items()}
     facts = review.setups[0].facts if review.setups else None
@@ -201,10 +204,11 @@ def _page(
         sections=sections,
         products=product_entries(archive, fitted, drawings),
         runs=entries,
-        caveats=_caveats(data, loads, reference),
+        caveats=_caveats(archive, data, loads, reference),
         facts=facts,
         reference=reference,
         chart=_main_chart(charts, entries, main),
+        subject=data.subject.label,
         meaning=MEANING,
     )
 
@@ -219,7 +223,7 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
     """The table of criteria under a load: setups down, measures across."""
     review = data.review
     cells = data.under(load)
-    shown = [m for m in FIGURES if m.key != "settle"]
+    shown = [m for m in shown_figures(data) if m.key != "settle"]
     columns = {
         m.key: {r.name: r for r in ladder(cells, None, m, review.margin_k, review.margin_share)}
         for m in shown
@@ -246,7 +250,28 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
     return {"heads": [f"{m.label}, {m.unit}" for m in shown], "rows": rows}
 
 
-def _caveats(data: ReviewData, loads: list[str], reference: str | None) -> list[str]:
+def _steps(data: ReviewData, load: str) -> dict[str, Any] | None:
+    """What the review is about, and the noise, in each step of the runs that have several; None without any."""
+    runs = [
+        (setup, result) for setup, results in data.under(load).items() for result in results if result.steps
+    ]
+    if not runs:
+        return None
+    figures = [f for f in dict.fromkeys((data.subject.key, "noise", "power", "clock", "work")) if f]
+    shown = [
+        f
+        for f in map(figure_of, figures)
+        if any(f.among(one.results) is not None for _, result in runs for one in result.steps)
+    ]
+    rows = [
+        (setup, result.run, one.step.name, [f.text(v) if (v := f.among(one.results)) else "–" for f in shown])
+        for setup, result in runs
+        for one in result.steps
+    ]
+    return {"heads": [f.label for f in shown], "rows": rows} if shown else None
+
+
+def _caveats(archive: Archive, data: ReviewData, loads: list[str], reference: str | None) -> list[str]:
     found: list[str] = []
     for load in loads:
         for key in ("rise", "work"):
@@ -261,7 +286,23 @@ def _caveats(data: ReviewData, loads: list[str], reference: str | None) -> list[
                 f"{cell.setup.name}, {cell.load}: {', '.join(unguarded)} ran unguarded, "
                 "since nothing on the machine stood for the die"
             )
-    noises = joined([r.noise for c in data.cells.values() for r in c.results if r.noise is not None])
-    if noises is not None:
-        found.append("noise was read by hand at 1 m with a class 2 meter; its tolerance is in the half-width")
-    return found
+    return [*found, *_noise_words(archive, data)]
+
+
+def _noise_words(archive: Archive, data: ReviewData) -> list[str]:
+    """With what, and where, noise was read by hand."""
+    numbers = [run.number for cell in data.cells.values() for run, _ in cell.runs if run.left_out is None]
+    read = [r for hands in archive.runs.hands.of_all(numbers).values() for r in hands if r.kind == "noise"]
+    ways = set()
+    for one in read:
+        where = f" at {one.distance_m:.3g} m" if one.distance_m is not None else ""
+        over = f" over a background of {one.background:g} dBA" if one.background is not None else ""
+        ways.add(f"{one.instrument or 'a sound level meter'}{where}{over}")
+    if not ways:
+        return []
+    bounds = sum(one.bound is not None for one in read)
+    hidden = f"; {bounds} of {len(read)} are no more than bounds" if bounds else ""
+    return [
+        f"noise was read by hand with {', '.join(sorted(ways))}, and holds for {data.review.compared_at_m:g} m; "
+        f"what the meter leaves open is in the half-width{hidden}"
+    ]

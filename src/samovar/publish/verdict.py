@@ -13,7 +13,8 @@ from samovar.core.uncertainty import AT_MOST, Measured
 
 def draft_verdict(data: ReviewData, checked: Sequence[Checked]) -> list[str]:
     """Paragraphs: the pick, what is good and what is not, and what is not yet known."""
-    paragraphs = [p for p in (_pick(data), _claims(checked), _not_for(data), _open(data, checked)) if p]
+    first = _pick(data) or _by_subject(data)
+    paragraphs = [p for p in (first, _claims(checked), _not_for(data), _open(data, checked)) if p]
     return paragraphs or ["Nothing measured yet: record a run, then come back."]
 
 
@@ -77,6 +78,20 @@ def _pick(data: ReviewData) -> str | None:
     if others:
         words += f"; {listed(others)} {'do' if len(others) > 1 else 'does'} practically the same work"
     return words + "."
+
+
+def _by_subject(data: ReviewData) -> str | None:
+    """Who leads in what the review is about, under the last load that tells, and by how much."""
+    figure, review = data.subject, data.review
+    for load in reversed(review.loads):
+        rungs = ladder(data.under(load), None, figure, review.margin_k, review.margin_share)
+        if not rungs:
+            continue
+        best = rungs[0]
+        words = f"{figure.label[:1].upper()}{figure.label[1:]} under {load}: {best.name} {figure.text(best.figure)}"
+        others = [f"{r.name} {figure.text(r.figure)}" for r in rungs[1:]]
+        return f"{words}{', ' if others else ''}{', '.join(others)}."
+    return None
 
 
 def _claims(checked: Sequence[Checked]) -> str | None:

@@ -9,6 +9,7 @@ from samovar.bench.loads.protocol import LoadError
 from samovar.core.by_hand.line import read_line
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
+from samovar.recording.hand_readings import circumstances, keep_reading
 from samovar.recording.live import LiveRun
 
 LINES = """\
@@ -45,7 +46,7 @@ def act(live: LiveRun, line: str) -> str:
         return f"{rest} leaves"
     if verb == "read" and rest:
         try:
-            kept = live.keep_reading(read_line(rest, live.circumstances()))
+            kept = keep_reading(live, read_line(rest, circumstances(live)))
         except Unreadable as problem:
             raise InputError(f"read {problem}") from problem
         return f"{kept.kind} {kept.text()} kept"

@@ -8,18 +8,15 @@ from dataclasses import asdict, replace
 from pathlib import Path
 
 import numpy as np
-from sqlalchemy.exc import OperationalError
 
 from samovar.archive.archive import Archive
-from samovar.archive.database import ArchiveError, in_words
 from samovar.archive.records import Review, Setup
 from samovar.bench.course import Course
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import SLOW, Machine
 from samovar.bench.recorder import Outcome, Recorder
-from samovar.core.by_hand.line import Circumstances
-from samovar.core.by_hand.reading import HandReading
+from samovar.core.by_hand.reading import HandReading, with_room
 from samovar.core.die import WHAT_TO_DO, die_channels, hottest
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
@@ -28,11 +25,13 @@ from samovar.core.rig import rates_of
 from samovar.recording.load_results import scores_of, times_of
 from samovar.recording.memory import Samples
 from samovar.recording.rescue import SoFar, begin_beside
-from samovar.recording.room import ROOM, ROOM_BY_HAND, ROOM_HOLDS_S
+from samovar.recording.room import ROOM_BY_HAND, ROOM_HOLDS_S
 from samovar.recording.under_guard import NO_HEAT, UNGUARDED, Unguardable, guard_of
 from samovar.sources.hand import HandSource
 
 NO_LOAD = "none"
+ROOM_SAMPLES = 60
+"""The room now is its probe's mean over so many samples."""
 SEAL_AGAIN_S = 1.0
 """A run that cannot be sealed now (no room, an archive that another program holds) is tried again so often."""
 
@@ -204,12 +203,12 @@ class LiveRun:
                 self._die_watch.close()
             at_s = self.recorder.elapsed()
             for reading in times_of(self.recorder.load_ends, at_s):
-                self._take(reading)
+                self.take(reading)
             self._seal(outcome)
             # The samples are safe: now there is time to look for scores.
             readings, marks = scores_of(self.recorder.load_ends, self._own_loads, at_s)
             for reading in readings:
-                self._take(reading)
+                self.take(reading)
             for mark in marks:
                 self._mark(mark)
             while not self.writer.flush() and not self.give_up.wait(SEAL_AGAIN_S):
@@ -299,9 +298,13 @@ class LiveRun:
         self._mark(mark)
 
     def _mark(self, mark: Mark) -> None:
+        self.show_mark(mark)
+        self.writer.mark(mark)
+
+    def show_mark(self, mark: Mark) -> None:
+        """Count a mark among the run's that the archive has already."""
         with self._lock:
             self._marks.append(mark)
-        self.writer.mark(mark)
 
     def change(self, change: Change) -> None:
         """Take a change of load or fans from the recorder."""
@@ -309,7 +312,8 @@ class LiveRun:
             self._changes.append(change)
         self.writer.change(change)
 
-    def _take(self, reading: HandReading) -> None:
+    def take(self, reading: HandReading) -> None:
+        """Keep a hand reading in a run that is not sealed yet."""
         self.hand_readings.append(reading)
         self.writer.hand_reading(reading)
 
@@ -337,52 +341,7 @@ class LiveRun:
         elif self.outcome is not None:
             mark = Mark(self.outcome.duration_s, text)
             self.archive.runs.change_mark(self.number, None, mark)
-            with self._lock:
-                self._marks.append(mark)
-
-    def circumstances(self) -> Circumstances:
-        """What is known when a reading is typed now: meter, distance, room, and how far the run is."""
-        now_s = self.recorder.elapsed() if self.outcome is None else self.outcome.duration_s
-        return Circumstances(
-            self.setup.rig if self.setup else None,
-            self.review.compared_at_m if self.review else 1.0,
-            self.room_c(),
-            now_s,
-        )
-
-    def keep_reading(self, reading: HandReading) -> HandReading:
-        """Keep a value that a person took; the answer is as it is kept. The room's goes to its channel too.
-
-        Raises:
-            ArchiveError: the run is sealed already, and the archive cannot be written now.
-        """
-        now_s = self.recorder.elapsed()
-        at_s = now_s if reading.at_s is None else reading.at_s
-        if self.outcome is not None:
-            at_s = min(at_s, self.outcome.duration_s)
-        kept = replace(reading, at_s=at_s)
-        if kept.kind == ROOM and self.room_by_hand is not None and kept.value is not None:
-            self.room_by_hand.enter(ROOM_BY_HAND.name, kept.value, max(0.0, now_s - at_s))
-        mark = Mark(at_s, f"{kept.kind} {kept.text()} by hand")
-        if self.sealed.is_set():
-            # The run has ended meanwhile: the reading still goes to the run it was meant for.
-            return self._add(kept, mark)
-        self._take(kept)
-        if self.course is not None:
-            self.course.reading_taken(kept.kind)
-        self.recorder.mark(mark.text, at_s)
-        return kept
-
-    def _add(self, reading: HandReading, mark: Mark) -> HandReading:
-        try:
-            kept = self.archive.runs.hands.add(self.number, reading)
-            self.archive.runs.change_mark(self.number, None, mark)
-        except OperationalError as failure:
-            raise ArchiveError(f"{self.id}: {in_words(failure)}; type the reading again") from failure
-        self.hand_readings.append(kept)
-        with self._lock:
-            self._marks.append(mark)
-        return kept
+            self.show_mark(mark)
 
     def arrays(self) -> tuple[Array, Array]:
         """Times, shape (n,), and values, shape (m, n), so far: see `Samples.arrays`."""
@@ -390,19 +349,15 @@ class LiveRun:
 
     def die_c(self) -> float | None:
         """The die now, °C; None where it is not known."""
-        _, values = self.arrays()
-        now = hottest([float(values[k, -1]) for k in self._die]) if values.shape[1] else float("nan")
+        now = hottest(self._samples.newest(self._die))
         return now if np.isfinite(now) else None
 
     def room_c(self) -> float | None:
         """The room now: the mean of its probe's last minute, else as typed in; None where it is not known."""
-        _, values = self.arrays()
-        for i, channel in enumerate(self.channels):
-            if channel.role == "inlet" and channel.quantity == "temperature" and values.shape[1]:
-                recent = values[i, -60:]
-                recent = recent[np.isfinite(recent)]
-                return float(recent.mean()) if len(recent) else None
-        return self.facts.room.temperature_c
+        probes = [k for k, c in enumerate(self.channels) if c.role == "inlet" and c.quantity == "temperature"]
+        if probes and self._samples.newest(probes):
+            return self._samples.lately(probes[0], ROOM_SAMPLES)
+        return with_room(self.facts, self.hand_readings).room.temperature_c
 
     def marks(self) -> tuple[Mark, ...]:
         """The marks so far, in order of time."""

@@ -46,3 +46,15 @@ class Samples:
         amended."""
         with self._lock:
             return self._time[: self._count], self._values[:, : self._count]
+
+    def newest(self, rows: Sequence[int]) -> list[float]:
+        """The newest values of the channels at these positions; empty where there is none yet."""
+        _, values = self.arrays()
+        return [float(values[k, -1]) for k in rows] if values.shape[1] else []
+
+    def lately(self, row: int, samples: int) -> float | None:
+        """The mean of a channel's last samples; None where they hold no value."""
+        _, values = self.arrays()
+        recent = values[row, -samples:]
+        recent = recent[np.isfinite(recent)]
+        return float(recent.mean()) if len(recent) else None

@@ -13,6 +13,7 @@ from samovar.bench.loads.protocol import LoadError
 from samovar.core.by_hand.line import WAYS_OF_KINDS, Circumstances, read_value
 from samovar.core.by_hand.reading import KINDS, HandReading
 from samovar.core.units import Unreadable
+from samovar.recording.hand_readings import circumstances, keep_reading
 from samovar.recording.live import LiveRun
 from samovar.tui.run_start import leave_for
 from samovar.tui.screens.place import Place
@@ -50,7 +51,7 @@ async def ask_kind(place: Place, but: tuple[str, ...] = ()) -> str | None:
 def keep(place: Place, live: LiveRun, reading: HandReading) -> None:
     """Keep a reading in the run it was asked for, were that sealed meanwhile, and say so."""
     try:
-        kept = live.keep_reading(reading)
+        kept = keep_reading(live, reading)
     except ArchiveError as problem:
         place.notify(str(problem), severity="error", timeout=20)
         return
@@ -60,7 +61,7 @@ def keep(place: Place, live: LiveRun, reading: HandReading) -> None:
 
 async def ask_noise(place: Place, live: LiveRun) -> None:
     """A sound level, as the meter shows it."""
-    reading = await ask_value(place, "noise", live.circumstances())
+    reading = await ask_value(place, "noise", circumstances(live))
     if reading is not None:
         keep(place, live, reading)
 
@@ -68,7 +69,7 @@ async def ask_noise(place: Place, live: LiveRun) -> None:
 async def ask_reading(place: Place, live: LiveRun) -> None:
     """Any reading but a sound level."""
     kind = await ask_kind(place, ("noise",))
-    reading = await ask_value(place, kind, live.circumstances()) if kind is not None else None
+    reading = await ask_value(place, kind, circumstances(live)) if kind is not None else None
     if reading is not None:
         keep(place, live, reading)
 

@@ -12,12 +12,16 @@ from samovar.archive.archive import Archive
 from samovar.archive.records import Run
 from samovar.archive.runs import RunStore
 from samovar.core.agreement import Agreement, agreements
-from samovar.core.by_hand.reading import HandReading
+from samovar.core.by_hand.reading import HandReading, results_by_hand
+from samovar.core.effect import Effect, of_changes
 from samovar.core.envelope import Envelope
 from samovar.core.exclusions import Exclusion, without
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
-from samovar.core.recording import Array, Recording
+from samovar.core.recording import Array, Change, Recording
+from samovar.core.results.compute import results_of
+from samovar.core.results.result import Result
+from samovar.core.results.steps import StepResults, results_of_steps, steps_of, with_hands
 from samovar.core.side_by_side import Compared, SideBySide, side_by_side
 from samovar.core.totals import LoadTotals, totals_of
 from samovar.tui.channel_view import with_bands
@@ -31,6 +35,8 @@ class TracedRun:
         channels, envelope: what can be drawn: the run's own channels with their bands, then what was made of them.
         model: the thermal model's die over the load: times, s, and °C; None without a model.
         residual: the position of die less model, K; None without one.
+        results: every figure of it, those read by hand among them; `steps` those of its steps.
+        changes: what was changed, when what followed it ended, and what became of every channel.
         beside: by quantity the position of the other run's curve.
     """
 
@@ -45,6 +51,9 @@ class TracedRun:
     excluded: list[Exclusion]
     agreements: list[Agreement]
     hands: list[HandReading]
+    results: list[Result]
+    steps: list[StepResults]
+    changes: list[tuple[Change, float, list[Effect]]]
     other: Run | None = None
     other_reading: Reading | None = None
     comparison: SideBySide | None = None
@@ -87,6 +96,8 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
         channels = (*channels, *(c for c, _ in extra))
         values = np.vstack([values, *(row[None, :] for _, row in extra)])
     hands = runs.hands.of(number)
+    began = reading.load_phase()
+    load_start_s = began.start_s if began is not None else 0.0
     surfaces = [surface for hand in hands if (surface := hand.surface) is not None]
     return TracedRun(
         run,
@@ -100,6 +111,9 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
         excluded,
         agreements(counted, reading, surfaces),
         hands,
+        [*results_of(counted, reading), *results_by_hand(hands, load_start_s)],
+        with_hands(results_of_steps(counted, reading, steps_of(counted, reading)), hands),
+        of_changes(counted),
         other,
         other_reading,
         comparison,

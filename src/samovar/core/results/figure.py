@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from samovar.core.quantity import MORE, QUANTITIES, decimals_of
 from samovar.core.reading import Reading
 from samovar.core.results.result import BY_HAND, Result
+from samovar.core.results.steps import StepResults
 from samovar.core.uncertainty import Measured
 
 FINISHED = ("sealed", "stopped", "interrupted")
@@ -66,13 +67,15 @@ _UNIT_OF_WORK = {"storage": "MB/s", "gpu": "fps"}
 
 @dataclass(frozen=True, slots=True)
 class RunResult:
-    """One run as a comparison sees it: its name, its reading, its results with those read by hand, its state."""
+    """One run as a comparison sees it: its name, its reading, its results with those read by hand, its state, and
+    the results of its steps, where it has any."""
 
     run: str
     reading: Reading
     results: Sequence[Result] = ()
     state: str = "sealed"
     reason: str | None = None
+    steps: Sequence[StepResults] = ()
 
     @property
     def finished(self) -> bool:

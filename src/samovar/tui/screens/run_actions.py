@@ -12,6 +12,8 @@ from textual.binding import Binding, BindingType
 from samovar.archive.records import Run
 from samovar.bench.course_spec import CourseSpec, clock_text
 from samovar.bench.replay_machine import ReplayMachine
+from samovar.core.claims import CHANGE
+from samovar.core.effect import EDGE_S, effects, of_changes
 from samovar.core.exclusions import Exclusion, at, with_added
 from samovar.core.heat_path import elsewhere, headroom_w
 from samovar.core.reading import Reading
@@ -21,13 +23,16 @@ from samovar.entering import circumstances_of
 from samovar.exchange.problems import InputError
 from samovar.recording.live import NO_LOAD, LiveRun
 from samovar.tui.hand_sheets import edit_readings
-from samovar.tui.mark_sheets import edit_marks
+from samovar.tui.mark_sheets import edit_marks, is_structural
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
+from samovar.tui.sheets.choose import Choose
 
 REPLAY_SPEED = 30.0
 LEAST_WINDOW_S = 20.0
 LEAST_CUT_S = 2.0
+MARK_NEAR_S = 20.0
+"""A mark so little before the first cursor says what was done there."""
 EXCUSES = ("door opened", "panel taken off", "cable touched", "another program ran", "sensor came loose")
 
 
@@ -72,6 +77,13 @@ class RunActions(Place):
         Binding("x", "leave_out", "Leave out", tooltip="leave this run out of comparisons, or bring it back"),
         Binding("m", "marks", "Marks", tooltip="move, reword, add or take away a mark"),
         Binding("b", "hand", "By hand", tooltip="enter what was read by hand, change it or take it back"),
+        Binding(
+            "c",
+            "claim_change",
+            "Claim",
+            show=False,
+            tooltip="claim what changed between the cursors, or what the last change before the cursor did",
+        ),
         Binding(
             "left_square_bracket",
             "edge(0)",
@@ -209,6 +221,70 @@ class RunActions(Place):
                 self.notify(str(problem), severity="error")
                 return
             self.notify(words, title="Elsewhere", timeout=20)
+
+    @work
+    async def action_claim_change(self) -> None:
+        """A claim on what changed between the two cursors, or on what the change before the cursor did."""
+        run, recording = self.run_shown, self.recording_shown
+        if run is None or recording is None:
+            return
+        if run.review_id is None or run.setup_id is None:
+            self.notify(
+                "Only a run of a review can be claimed of: take it there first (Grid, Enter, m).",
+                severity="warning",
+            )
+            return
+        found = self._change_here(recording)
+        if found is None:
+            self.notify(
+                "Set a second cursor with space, or move the cursor behind a change.", severity="warning"
+            )
+            return
+        from_s, to_s, what, around = found
+        shown = [e for e in effects(recording, from_s, to_s, around=around) if e.shown]
+        options = [(e.channel.name, e.words()) for e in shown]
+        chosen = (
+            await self.app.push_screen_wait(Choose(f"{what}: claim what it did to which channel?", options))
+            if options
+            else None
+        )
+        if not options:
+            self.notify(f"{what} changed nothing that shows.", severity="warning")
+        if chosen is None:
+            return
+        about = {
+            "run": run.id,
+            "channel": chosen,
+            "from_s": from_s,
+            "to_s": to_s,
+            "around": around,
+            "what": what,
+        }
+        store = self.session.archive.reviews
+        key = store.add_claim(run.review_id, CHANGE, run.setup_id, None, run.load, about)
+        self.session.remember(f"a claim on {what}", lambda: store.drop_claim(key))
+        self.session.reload()
+        self.notify(
+            f"Claimed: {what} {next(w for n, w in options if n == chosen)}. Write-up (6) has it; u undoes it."
+        )
+
+    def _change_here(self, recording: Recording) -> tuple[float, float, str, bool] | None:
+        """From, to, what was changed, and whether these are cursors."""
+        if self.anchor_s is not None and self.cursor_s is not None:
+            from_s, to_s = sorted((self.anchor_s, self.cursor_s))
+            near = [
+                m.text
+                for m in recording.marks
+                if from_s - MARK_NEAR_S <= m.at_s <= to_s and not is_structural(m)
+            ]
+            return from_s, to_s, near[0] if near else f"what happened at {clock_text(from_s)}", True
+        before = [
+            c for c in of_changes(recording) if self.cursor_s is not None and c[0].at_s <= self.cursor_s
+        ]
+        if not before:
+            return None
+        change, until, _ = before[-1]
+        return change.at_s, until - EDGE_S, change.words, False
 
     @work
     async def action_exclude(self) -> None:

@@ -8,6 +8,7 @@ import numpy as np
 from textual.binding import Binding, BindingType
 
 from samovar.core.between import Between, between
+from samovar.core.effect import Effect, effects
 from samovar.tui.screens.run_actions import RunActions
 from samovar.tui.widgets.strips import StripStack
 
@@ -111,6 +112,12 @@ class Sight(RunActions):
         if self.anchor_s is None or self.cursor_s is None or self.recording_shown is None:
             return []
         return between(self.recording_shown, self.anchor_s, self.cursor_s)
+
+    def effects_between(self) -> list[Effect]:
+        """What became of every channel from the earlier cursor to the later, and how long it took."""
+        if self.anchor_s is None or self.cursor_s is None or self.recording_shown is None:
+            return []
+        return effects(self.recording_shown, *sorted((self.anchor_s, self.cursor_s)), around=True)
 
     def action_no_cursor(self) -> None:
         """Without a cursor the values are the newest."""

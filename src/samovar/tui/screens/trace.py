@@ -198,7 +198,9 @@ class TracePlace(Sight):
         self.query_one("#trace-brief", Static).update(brief_text(self.palette, reading))
         note = self.session.archive.runs.annotations.note(found.run.number)
         self.query_one("#panel", Static).update(
-            panel_text(self.palette, found, self.held_chosen, self.between_cursors(), note)
+            panel_text(
+                self.palette, found, self.held_chosen, self.between_cursors(), note, self.effects_between()
+            )
         )
 
     def read_anew(self) -> None:

@@ -11,10 +11,11 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 
+from samovar.archive.review_data import shown_figures
 from samovar.core.compare import audit, ladder
 from samovar.core.envelope import Envelope
-from samovar.core.overlay import Overlay, overlay
-from samovar.core.results.figure import FIGURES, figure_of
+from samovar.core.overlay import Curve, Overlay, overlay
+from samovar.core.results.figure import figure_of
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -125,7 +126,10 @@ class VersusPlace(Place):
     def _read_overlay(self, load: str) -> None:
         data, runs = self.session.data, self.session.archive.runs
         latest = data.latest(load) if data is not None else []
-        found = [(setup.name, runs.recording(run.number), x.reading) for setup, run, x in latest]
+        found = [
+            Curve(setup.name, runs.recording(run.number), x.reading, data.curve_channel(x) if data else None)
+            for setup, run, x in latest
+        ]
         result = overlay(found) if found else None
         self.tell(self._take_overlay, result)
 
@@ -143,9 +147,9 @@ class VersusPlace(Place):
             return
         colours = self.setup_colours()
         spec = StripSpec(
-            "Rise over the room",
-            "temperature",
-            "K",
+            f"{found.label[:1].upper()}{found.label[1:]}",
+            found.quantity,
+            found.unit,
             tuple(range(len(found.names))),
             found.names,
             colours=tuple(colours[n] for n in found.names),
@@ -156,12 +160,14 @@ class VersusPlace(Place):
             end_s=float(found.time_s[-1]),
             cursor_s=self._cursor,
         )
-        strips.show(view, Envelope(found.time_s, found.rise_k))
+        strips.show(view, Envelope(found.time_s, found.values))
 
     def action_figure(self, step: int) -> None:
         """Rank by another figure."""
-        keys = [m.key for m in FIGURES]
-        self.session.measure_key = keys[(keys.index(self.session.measure_key) + step) % len(keys)]
+        data = self.session.data
+        keys = [f.key for f in shown_figures(data)] if data is not None else ["rise"]
+        at = keys.index(self.session.measure_key) if self.session.measure_key in keys else 0
+        self.session.measure_key = keys[(at + step) % len(keys)]
         self.refresh_all()
 
     def action_load(self) -> None:

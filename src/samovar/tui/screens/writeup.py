@@ -13,7 +13,7 @@ from textual.containers import Horizontal, Vertical, VerticalScroll
 from textual.widgets import ListItem, ListView, TextArea
 
 from samovar.archive.records import Claim
-from samovar.core.claims import KINDS, Checked
+from samovar.core.claims import CHANGE, KINDS, Checked
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -143,7 +143,7 @@ class WriteUpPlace(Place):
         other = review.setup(claim.other_id) if review else None
         if checked.state == "contradicted" and setup is not None:
             text.append(
-                f"  you claimed: {setup.name} {KINDS[claim.kind]}{' ' + other.name if other else ''}",
+                f"  you claimed: {setup.name} {_claimed(claim)}{' ' + other.name if other else ''}",
                 palette.soft,
             )
         text.append(f"\n{checked.sentence}\n", palette.text)
@@ -228,7 +228,7 @@ class WriteUpPlace(Place):
         )
         question = (
             "Claim what? Name a setup, what it does, the other setup, and the load if it is not "
-            f"{review.loads[-1]}.\n\nIt can: {'; '.join(KINDS.values())}."
+            f"{review.loads[-1]}.\n\nIt can: {'; '.join(words for kind, words in KINDS.items() if kind != CHANGE)}."
         )
         typed = await self.app.push_screen_wait(Ask(question, hint=example))
         if not typed:
@@ -334,3 +334,11 @@ class WriteUpPlace(Place):
     def _published(self, folder: Path, files: int) -> None:
         self.query_one("#title", Static).update(self.title_line())
         self.notify(f"{files} files written. Open {folder / 'index.html'}", title="Published", timeout=15)
+
+
+def _claimed(claim: Claim) -> str:
+    """What a claim says, as it was picked."""
+    about = claim.about or {}
+    return (
+        f"{about.get('what')} changed {about.get('channel')}" if claim.kind == CHANGE else KINDS[claim.kind]
+    )

@@ -11,10 +11,14 @@ from samovar.bench.course_spec import clock_text
 from samovar.core.agreement import Agreement
 from samovar.core.between import Between
 from samovar.core.by_hand.reading import HandReading
+from samovar.core.effect import Effect
 from samovar.core.heat_path import heat_path
 from samovar.core.idle import BUSY_PCT
+from samovar.core.quantity import UNITS, decimals_of
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
+from samovar.core.results.figure import TELLING_PARTS, figure_of, telling_figure
+from samovar.core.results.result import BY_HAND, Result
 from samovar.core.sentence import sentence
 from samovar.core.totals import Distribution, LoadTotals
 from samovar.core.uncertainty import Measured, rounded, rounded_width
@@ -26,10 +30,9 @@ EVIDENCE_OF = 3
 """With more stretches than this only the chosen one tells its evidence."""
 SPIKES_SHOWN = 6
 _BARS = "▁▂▃▄▅▆▇█"
-_STEADY_SHOWN = (
-    ("temperature", "die"), ("temperature", "vrm"), ("power", "package"), ("clock", "core"), ("fan", "other"),
-    ("work", "other"), ("temperature", "storage"), ("temperature", "inlet"),
-)  # fmt: skip
+_RESULTS_SHOWN = 14
+_LEVELS = ("steady", "mean")
+"""A channel is told by its steady value, and by its mean over the whole load where it never settled."""
 
 
 def panel_text(
@@ -38,9 +41,10 @@ def panel_text(
     chosen_held: int | None,
     between: Sequence[Between] = (),
     note: str = "",
+    effects: Sequence[Effect] = (),
 ) -> Text:
     """The panel as rich text. `between`: what changed from the second cursor to the first; `note`: what was noted on
-    the whole run."""
+    the whole run; `effects`: how long what changed between the cursors took."""
     run, reading, hands, totals = found.run, found.reading, found.hands, found.totals
     text = Text()
 
@@ -70,12 +74,16 @@ def panel_text(
     if between:
         head("from the second cursor")
         for one in between[:BETWEEN_SHOWN]:
-            decimals = 0 if one.channel.unit in ("MHz", "rpm", "%", "1/s") else 1
+            decimals = decimals_of(one.channel.unit, one.channel.quantity)
             now = "–" if one.second is None else f"{one.second:.{decimals}f}"
             change = "" if one.change is None else f"{one.change:+.{decimals}f}"
             text.append(f"{one.channel.name[:15]:<16}", palette.soft)
             text.append(f"{now:>8} {one.channel.unit:<4}", palette.text)
             text.append(f"{change:>8}\n", f"bold {palette.quantity.get(one.channel.quantity, palette.text)}")
+            took = next((e for e in effects if e.channel.name == one.channel.name), None)
+            if took is not None and took.ninety_s is not None and one.channel.quantity == "temperature":
+                half = "" if took.half_s is None else f"half in {took.half_s:.0f} s, "
+                text.append(f"  {half}90 % in {took.ninety_s:.0f} s\n", palette.soft)
     head("steady")
     window = reading.window
     if window is None or window.start_s is None or window.end_s is None:
@@ -89,15 +97,7 @@ def panel_text(
             else f"the longest last {clock_text(length)}\nwith under 0.05 K/min of drift\n"
         )
         text.append(why, palette.soft)
-        for quantity, role in _STEADY_SHOWN:
-            for channel in reading.channels:
-                if (channel.quantity, channel.role) == (quantity, role) and channel.name in reading.steady:
-                    figures = reading.steady[channel.name]
-                    finest = 0 if quantity in ("clock", "fan", "work") else 1
-                    value = Measured(figures.mean, figures.half_width).text(channel.unit, finest=finest)
-                    text.append(f"{channel.name[:13]:<14}", palette.soft)
-                    text.append(f"{value}\n", palette.quantity[quantity])
-                    break
+    _results(text, palette, found)
     thermal, rise = reading.thermal, reading.rise()
     if rise is not None and thermal is not None:
         head("over the room")
@@ -145,6 +145,12 @@ def panel_text(
             text.append(f" {HELD_PATTERN[stretch.by]} {stretch.by} ", f"bold {colour}")
             text.append(f"{clock_text(stretch.start_s)}–{clock_text(stretch.end_s)}\n", palette.text)
             text.append(f"  {stretch.evidence} ({100 * stretch.confidence:.0f} %)\n", palette.soft)
+    if found.steps:
+        head("in steps")
+        _steps(text, palette, found)
+    if found.changes:
+        head("what changes did")
+        _changes(text, palette, found)
     if found.excluded:
         head("left out of all figures")
         for cut in found.excluded:
@@ -174,6 +180,67 @@ def panel_text(
     for warning in reading.warnings[:4]:
         text.append(f"note: {warning}\n", palette.soft)
     return text
+
+
+def _results(text: Text, palette: Palette, found: TracedRun) -> None:
+    """A line for each part: steady where it settled, with its own window where that is not the die's, else its mean."""
+    window = found.reading.window.span if found.reading.window is not None else None
+    shown = 0
+    for (part, quantity, direction), mine in _by_part(found.results).items():
+        best = next((r for how in _LEVELS for r in mine if r.statistic == how), None)
+        if best is None or shown == _RESULTS_SHOWN:
+            continue
+        shown += 1
+        name = (best.channel if best.channel and len(best.channel) <= 13 else part) or quantity
+        name = f"{name} {direction}" if direction and direction not in name.lower() else name
+        value = best.measured.text(best.unit, finest=decimals_of(best.unit, quantity))
+        text.append(f"{name[:13]:<14}", palette.soft)
+        text.append(value, palette.quantity[quantity])
+        if best.statistic == "mean":
+            text.append("  mean", palette.soft)
+        elif best.window is not None and best.window != window:
+            text.append(f"  from {clock_text(best.window[0])}", palette.soft)
+        text.append("\n")
+
+
+def _by_part(results: Sequence[Result]) -> dict[tuple[str | None, str, str | None], list[Result]]:
+    """What was measured of each part, the hottest channel of several first, in the order in which parts tell most."""
+    found: dict[tuple[str | None, str, str | None], list[Result]] = {}
+    for result in sorted(results, key=lambda r: -r.value if r.quantity == "temperature" else 0.0):
+        if result.source != BY_HAND and result.quantity in UNITS and result.quantity != "load":
+            found.setdefault((result.part, result.quantity, result.direction), []).append(result)
+    order = (*TELLING_PARTS, "package", "wall", "inlet")
+    quantities = list(UNITS)
+
+    def rank(key: tuple[str | None, str, str | None]) -> tuple[int, int]:
+        return quantities.index(key[1]), order.index(key[0]) if key[0] in order else len(order)
+
+    return dict(sorted(found.items(), key=lambda item: rank(item[0])))
+
+
+def _steps(text: Text, palette: Palette, found: TracedRun) -> None:
+    """What the run is about, and the noise, in each of its steps."""
+    figures = [telling_figure(r for one in found.steps for r in one.results), figure_of("noise")]
+    for one in found.steps:
+        text.append(f"{one.step.name}\n", palette.text)
+        values = [(f, v) for f in figures if (v := f.among(one.results)) is not None]
+        if not values:
+            text.append("  too short to settle\n", palette.soft)
+        for figure, value in values:
+            text.append(f"  {figure.label[:19]:<20}", palette.soft)
+            text.append(f"{figure.text(value)}\n", palette.quantity[figure.quantity])
+
+
+def _changes(text: Text, palette: Palette, found: TracedRun) -> None:
+    """What each change did to what it changed most, temperatures first."""
+    for change, _, effects in found.changes:
+        text.append(f"{clock_text(change.at_s):>6} {change.words}\n", palette.text)
+        shown = [e for e in effects if e.shown and e.channel.quantity == "temperature"][:2]
+        shown = shown or [e for e in effects if e.shown][:2]
+        for effect in shown:
+            text.append(f"       {effect.words()}\n", palette.soft)
+        if not shown:
+            text.append("       changed nothing that shows\n", palette.soft)
 
 
 def hand_words(hand: HandReading) -> str:
