@@ -81,10 +81,9 @@ class AgreementTest(unittest.TestCase):
             Surface("vrm", 900.0, Measured(v, 2.0), SPOT, f"vrm {s}")
             for s, v in (("back", 70.0), ("heatsink", 55.0))
         ]
-        (found,) = self.weighed(61.0, *spots)
-        self.assertEqual(
-            [t.name for t in found.told[1:]], ["spot thermometer, vrm back", "spot thermometer, vrm heatsink"]
-        )
+        back, heatsink = self.weighed(61.0, *spots)
+        self.assertEqual((back.part, back.agree, back.believe.by), ("vrm back", False, SPOT))
+        self.assertEqual((heatsink.part, heatsink.believe.name), ("vrm heatsink", "VRM"))
 
     def test_a_surface_of_the_whole_run_is_held_against_the_steady_value(self) -> None:
         (found,) = self.weighed(61.0, Surface("vrm", None, Measured(60.0, 2.5), CONTACT))

@@ -13,7 +13,7 @@ from samovar.core.effect import Effect, effects
 from samovar.core.exclusions import without
 from samovar.core.reading import outline_of
 from samovar.core.results.figure import FIGURES, Figure, RunResult, figure_of, part_of, telling_figure
-from samovar.core.results.result import BY_HAND, Result
+from samovar.core.results.result import BY_HAND
 from samovar.core.results.steps import with_hands
 
 COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
@@ -242,13 +242,6 @@ def shown_figures(data: ReviewData) -> list[Figure]:
     found: dict[str, Figure] = {}
     for figure in wanted:
         same = figure_of(figure.key)
-        if same.key not in found and _worth_a_column(same, results):
+        if same.key not in found and same.among(results) is not None:
             found[same.key] = same
     return list(found.values())[:MOST_SHOWN] or [subject]
-
-
-def _worth_a_column(figure: Figure, results: Sequence[Result]) -> bool:
-    """Whether any run has it; a part's value at a moment counts only where a hand took it."""
-    if figure.statistic == "at":
-        results = [r for r in results if r.source == BY_HAND]
-    return figure.among(results) is not None

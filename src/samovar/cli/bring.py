@@ -104,6 +104,7 @@ def bring(
                 0.0,
             )
         kept = opened.runs.hands.add_all(number, hands)
+        opened.runs.reading(number)
     name = f"r{number:04d}"
     if as_json:
         said: dict[str, Any] = {"run": name, "rows": len(recording.time_s), "warnings": result.warnings}

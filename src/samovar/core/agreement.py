@@ -9,7 +9,7 @@ that sensor sits elsewhere, or is off.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -67,13 +67,13 @@ def agreements(recording: Recording, reading: Reading, surfaces: Sequence[Surfac
     """
     found = []
     for part in PARTS:
-        taken = [s for s in surfaces if s.part == part]
-        told = [
-            *_software(recording, reading, part, taken),
-            *(Told(s.by, f"{s.by}, {s.spot}" if s.spot else s.by, s.value) for s in taken),
-        ]
-        if len(told) >= 2:
-            found.append(_weigh(part, told))
+        mine = [s for s in surfaces if s.part == part]
+        # Two spots of one part are two places: each is held against the part's own sensors, not against the other.
+        for spot in list(dict.fromkeys(s.spot for s in mine)) or [""]:
+            taken = [s for s in mine if s.spot == spot]
+            told = [*_software(recording, reading, part, taken), *(Told(s.by, s.by, s.value) for s in taken)]
+            if len(told) >= 2:
+                found.append(replace(_weigh(part, told), part=spot or part))
     return found
 
 

@@ -68,7 +68,8 @@ def overlay(runs: Sequence[Curve], before_s: float = 60.0, step_s: float = 1.0) 
         rows[k, inside] = np.interp(time_s[inside], own[good], row[good])
     names = tuple(one.name for one in runs)
     if over_room:
-        return Overlay(names, time_s, rows, _of_part(drawn, "rise over the room"), "K", quantity)
+        label = "rise over the room" if of_die else _of_part(drawn, "over the room")
+        return Overlay(names, time_s, rows, label, "K", quantity)
     unit = drawn.unit if drawn is not None else "°C"
     return Overlay(names, time_s, rows, _of_part(drawn, QUANTITIES[quantity].label.lower()), unit, quantity)
 

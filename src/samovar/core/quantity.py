@@ -82,7 +82,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
             r"temp(?:erature|eratur|s)?\b|\btemp|°c|tdie|tctl|tjunction|\bt_?j\b|hot ?spot",
             {
                 **_same("°c", "c", "degc", "deg c", "deg. c", "celsius", "celcius", "centigrade", "grad", "°"),
-                **_same("m°c", "mdegc", "millidegree", "millidegrees", factor=1e-3),
+                **_same("m°c", "mc", "mdegc", "millidegree", "millidegrees", factor=1e-3),
                 **_same("°f", "f", "degf", "deg f", "fahrenheit", factor=5.0 / 9.0, offset=-160.0 / 9.0),
                 **_same("k", "kelvin", offset=-273.15),
             },

@@ -8,7 +8,7 @@ from samovar.core.quantity import domain_of
 
 _RULES: tuple[tuple[str, str, str | None], ...] = (
     # pattern over "driver label", role, domain (None: as the role says)
-    (r"\bnvme\b|\bdrivetemp\b|composite|\bssd\b|\bhdd\b|\bdrive\b|\bdisk\b", "storage", None),
+    (r"\bnvme\b|\bdrivetemp\b|composite|\bssd\b|\bhdd\b|\bdrive\b|\bdisk\b|laufwerk|festplatte", "storage", None),
     (r"room|ambient|inlet|intake|air in", "inlet", None),
     (r"coolant|water|liquid", "coolant", None),
     (r"\b(amdgpu|nouveau|radeon|xe|i915|gpu)\b.*(junction|hotspot|hot spot)", "hotspot", "gpu"),

@@ -236,7 +236,7 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
         rows.append(
             {
                 "name": setup.name,
-                "judgement": ", ".join(judgements) or "not measured",
+                "judgement": ", ".join(judgements) or ("not judged" if results else "not measured"),
                 "figures": [
                     columns[m.key][setup.name].figure.text(finest=m.finest)
                     if setup.name in columns[m.key]

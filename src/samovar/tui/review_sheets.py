@@ -127,7 +127,7 @@ async def ask_figure(place: Place, data: ReviewData) -> bool:
         return False
     now = data.subject.key
     by_itself = telling_figure(r for x in data.every() for r in x.results)
-    options = [(BY_ITSELF, f"what the runs tell first: {by_itself.label}")]
+    options = [(BY_ITSELF, f"as the runs tell: {by_itself.label}")]
     labels = [f.label for f in found]
     # Two that read alike are told apart by their keys.
     labels = [x if labels.count(x) == 1 else f"{x} ({f.key})" for x, f in zip(labels, found, strict=True)]

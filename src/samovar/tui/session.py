@@ -45,6 +45,7 @@ class Session:
         self.review = review
         self.data = load_review(self.archive, review) if review else None
         self.load = self._telling_load()
+        self.measure_key = self.data.subject.key if self.data is not None else "rise"
         self.chosen = None
         if self.data is not None:
             known = [run.number for cell in self.data.cells.values() for run, _ in cell.runs]
@@ -176,7 +177,8 @@ class Session:
             out["writeup"] = f"{holding}/{claims} hold" if claims else "no claims"
             return out
         odd = sum(
-            result.reading.judgement in ("throttles", "stopped") or result.reading.judgement is None
+            result.reading.judgement in ("throttles", "stopped")
+            or (result.reading.judgement is None and bool(result.reading.held))
             for cell in self.data.cells.values()
             for run, result in cell.runs
             if run.left_out is None

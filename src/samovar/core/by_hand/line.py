@@ -294,7 +294,7 @@ def _hidden(reading: HandReading, value: float | None, beside: Beside, there: Ci
     background = beside.background if beside.background is not None else details.get("background_dba")
     if background is None:
         if "no fan" in beside.character:
-            return replace(reading, words="no fan, and no background to hold it against: no level is told")
+            return replace(reading, words="no background to hold it against: no level is told")
         raise Unreadable("over which background? write noise not above background 24")
     grade = beside.grade or meter_class(there.rig)
     width = METER_HALF_WIDTH_DB.get(grade, METER_HALF_WIDTH_DB["class 2"])

@@ -109,7 +109,7 @@ def _of_the_run(reading: Reading, load: Phase | None) -> Iterator[Result]:
     if window is not None and window.span is not None and window.reason != BY_HAND:
         settled_min = (window.span[0] - load.start_s) / 60.0
         yield Result(
-            "die",
+            "die" if reading.die else None,
             reading.die,
             "time",
             "settle",

@@ -32,21 +32,21 @@ STATISTICS: dict[str, Statistic] = {
     s.key: s
     for s in (
         Statistic("steady", "steady"),
-        Statistic("rise", "rise over the room,", "K"),
+        Statistic("rise", "over the room", "K"),
         Statistic("peak", "peak"),
         Statistic("least", "least"),
         Statistic("idle", "idle"),
         Statistic("mean", "mean"),
         Statistic("burst", "burst"),
-        Statistic("hot", "while hot,"),
-        Statistic("at", "at a moment,"),
-        Statistic("at_clock", "at its usual clock,"),
+        Statistic("hot", "hot"),
+        Statistic("at", "read"),
+        Statistic("at_clock", "at one clock,"),
         Statistic("spread", "spread of", better="less", relative=True),
         Statistic("droop", "droop of", better="less"),
         Statistic("total", "total"),
-        Statistic("held_share", "share of the load held,", "%", "less", False),
-        Statistic("resistance", "resistance,", "K/W", "less", True),
-        Statistic("settle", "time to settle,", "min", "less", True),
+        Statistic("held_share", "share held,", "%", "less", False),
+        Statistic("resistance", "resistance of", "K/W", "less", True),
+        Statistic("settle", "time to settle of", "min", "less", True),
         Statistic("level", "level of"),
         Statistic("score", ""),
         Statistic("time", ""),
@@ -59,7 +59,7 @@ ANY_PART = "*"
 PARTS_IN_WORDS = {
     "die": "die", "core": "cores", "gpu": "graphics", "hotspot": "graphics hotspot", "memory": "memory",
     "storage": "drive", "vrm": "regulators", "chipset": "chipset", "coolant": "coolant", "inlet": "room",
-    "package": "package", "wall": "at the wall", "case-fan": "case fan", "surface": "surface",
+    "package": "package", "wall": "wall", "case-fan": "case fan", "surface": "surface",
 }  # fmt: skip
 _UNIT_OF_WORK = {"storage": "MB/s", "gpu": "fps"}
 """What work is counted in where a part of its own does it."""
@@ -86,6 +86,16 @@ class RunResult:
     def noise(self) -> Measured | None:
         """Its sound level; None where none was read."""
         return figure_of("noise").of(self)
+
+
+def part_in_words(part: str | None) -> str:
+    """A part as people call it: `drive write`; a spot by its own name; nothing for the whole machine."""
+    if not part or part == ANY_PART:
+        return ""
+    first, _, rest = part.partition(" ")
+    if first == "storage" and rest:
+        return f"{PARTS_IN_WORDS[first]} {rest}"
+    return PARTS_IN_WORDS.get(part, part)
 
 
 def part_of(result: Result) -> str | None:
@@ -128,13 +138,16 @@ class Figure:
         if self.words:
             return self.words
         how, what = STATISTICS[self.statistic].words, QUANTITIES[self.quantity].label.lower()
-        part = self.parts[0]
-        of = PARTS_IN_WORDS.get(part, part) if part and part != ANY_PART else ""
-        if self.statistic in ("rise", "resistance", "held_share", "settle"):
+        of = part_in_words(self.parts[0])
+        if self.statistic == "rise":
+            return f"{of} over the room"
+        if self.statistic == "at":
+            return f"{of or what}, read by hand"
+        if self.statistic in ("resistance", "held_share", "settle"):
             what = ""
-        if self.quantity == "temperature" and of:
-            what = ""
-        return " ".join(w for w in (of, how.rstrip(","), what) if w)
+        if self.quantity == "work" and self.unit.startswith("MB"):
+            what = "rate" if self.statistic != "total" else "data"
+        return " ".join(w for w in (how, of, what) if w)
 
     @property
     def unit(self) -> str:
@@ -182,7 +195,9 @@ class Figure:
     def among(self, results: Iterable[Result]) -> Measured | None:
         """The value among results: of several channels of one part the hottest, of clocks the mean, else the first;
         what was measured before what hands read, of those what was read last."""
-        mine = [r for r in results if r.statistic == self.statistic and r.quantity == self.quantity]
+        mine = [
+            r for r in results if r.statistic == self.statistic and r.quantity == self.quantity and _alone(r)
+        ]
         for part in self.parts:
             found = [r for r in mine if part == ANY_PART or part_of(r) == part]
             measured = [r for r in found if r.source != BY_HAND]
@@ -219,7 +234,7 @@ FIGURES: tuple[Figure, ...] = (
     Figure("resistance", "temperature", ("die",), "resistance", "resistance"),
     Figure("peak", "temperature", ("die",), "peak", "peak"),
     Figure("level", "noise", (ANY_PART,), "noise", "noise"),
-    Figure("settle", "time", ("die",), "settle", "time to settle"),
+    Figure("settle", "time", ("die", None), "settle", "time to settle"),
     Figure("score", "score", (ANY_PART,), "score", "score"),
     Figure("time", "time", (ANY_PART,), "time", "time taken"),
 )
@@ -250,9 +265,18 @@ def figure_of(key: str) -> Figure:
     return same or Figure(statistic, quantity, (part or None,))
 
 
+TELLING_PARTS = ("die", "hotspot", "gpu", "memory", "storage", "vrm", "chipset", "coolant", "surface")
+"""Parts in the order in which their temperature is what a run is about, where nobody says."""
+
+
+def _alone(result: Result) -> bool:
+    """Whether a result is one figure: of what is measured so many minutes in, a run has several."""
+    return result.statistic != "at" or result.source == BY_HAND
+
+
 def figures_in(results: Iterable[Result]) -> list[Figure]:
     """Every figure that some results have, those with names of their own first, then by part."""
-    every = list(results)
+    every = [r for r in results if _alone(r)]
     named = [f for f in FIGURES if f.among(every) is not None]
     known = {(f.statistic, f.quantity, part) for f in named for part in f.parts}
     rest = {
@@ -266,10 +290,6 @@ def figures_in(results: Iterable[Result]) -> list[Figure]:
         rest, key=lambda x: (x[2] or "", x[1], order.index(x[0]) if x[0] in order else len(order))
     )
     return [*named, *(Figure(s, q, (p,)) for s, q, p in ranked if s in STATISTICS and q in QUANTITIES)]
-
-
-TELLING_PARTS = ("die", "hotspot", "gpu", "memory", "storage", "vrm", "chipset", "coolant", "surface")
-"""Parts in the order in which their temperature is what a run is about, where nobody says."""
 
 
 def telling_figure(results: Iterable[Result]) -> Figure:

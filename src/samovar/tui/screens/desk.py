@@ -256,12 +256,11 @@ class DeskPlace(FileActions):
     def _figure(self, found: tuple[Figure, Measured] | None) -> Text:
         """What a run tells, and of what where that is not the die's rise."""
         if found is None:
-            return Text("–", justify="right")
+            return Text("–")
         figure, value = found
-        text = Text(justify="right")
+        text = Text(figure.text(value), no_wrap=True, overflow="ellipsis")
         if figure.key != "rise":
-            text.append(f"{figure.label} ", self.palette.soft)
-        text.append(figure.text(value))
+            text.append(f"  {figure.label}", self.palette.soft)
         return text
 
     def _judgement(self, run: Run, judgement: str | None) -> Text:

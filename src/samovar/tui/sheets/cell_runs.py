@@ -55,7 +55,9 @@ class CellRuns(ModalScreen[int | None]):
     def compose(self) -> ComposeResult:
         """Which cell, what stands in its way, its runs, the keys."""
         with Vertical():
-            yield Static(f"{self._setup.name} ▸ {self._load}", id="cell-title", markup=False)
+            yield Static(
+                f"{self._setup.name} ▸ {self._load} ▸ {self._figure.label}", id="cell-title", markup=False
+            )
             yield Static(
                 ", ".join(self._way) or "nothing stands in the way of comparing it",
                 id="cell-way",

@@ -17,7 +17,7 @@ from samovar.core.idle import BUSY_PCT
 from samovar.core.quantity import UNITS, decimals_of
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
-from samovar.core.results.figure import TELLING_PARTS, figure_of, telling_figure
+from samovar.core.results.figure import TELLING_PARTS, Figure, figure_of, part_in_words, telling_figure
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.sentence import sentence
 from samovar.core.totals import Distribution, LoadTotals
@@ -31,6 +31,8 @@ EVIDENCE_OF = 3
 SPIKES_SHOWN = 6
 _BARS = "▁▂▃▄▅▆▇█"
 _RESULTS_SHOWN = 14
+PEAK_APART_K = 1.0
+"""A peak that is nearer to the steady value tells nothing more."""
 _LEVELS = ("steady", "mean")
 """A channel is told by its steady value, and by its mean over the whole load where it never settled."""
 
@@ -98,11 +100,18 @@ def panel_text(
         )
         text.append(why, palette.soft)
     _results(text, palette, found)
-    thermal, rise = reading.thermal, reading.rise()
-    if rise is not None and thermal is not None:
+    thermal = reading.thermal
+    rises = [
+        (part, v)
+        for part in TELLING_PARTS
+        if (v := Figure("rise", "temperature", (part,)).among(found.results))
+    ]
+    if rises:
         head("over the room")
-        text.append(f"{'rise':<14}", palette.soft)
-        text.append(rise.text("K", finest=1) + "\n", f"bold {palette.quantity['temperature']}")
+        for name, over_room in rises:
+            text.append(f"{part_in_words(name)[:13]:<14}", palette.soft)
+            text.append(over_room.text("K", finest=1) + "\n", f"bold {palette.quantity['temperature']}")
+    if thermal is not None and rises:
         if thermal.resistance_k_per_w is not None:
             value = Measured(thermal.resistance_k_per_w, thermal.half_width_95).text("K/W")
             text.append(f"{'resistance':<14}", palette.soft)
@@ -167,7 +176,8 @@ def panel_text(
         for hand in hands:
             text.append(f"{hand.kind:<14}", palette.soft)
             text.append(f"{hand.text()}\n", palette.quantity.get(hand.is_of.quantity, palette.text))
-            text.append(f"  {hand_words(hand)}\n", palette.soft)
+            if words := hand_words(hand):
+                text.append(f"  {words}\n", palette.soft)
     if reading.idle_load_pct is not None and reading.idle_load_pct > BUSY_PCT:
         text.append(f"busy at idle: {reading.idle_load_pct:.0f} % of the processors\n", palette.caution)
     if reading.spikes:
@@ -191,6 +201,7 @@ def _results(text: Text, palette: Palette, found: TracedRun) -> None:
         if best is None or shown == _RESULTS_SHOWN:
             continue
         shown += 1
+        peak = next((r for r in mine if r.statistic == "peak" and r.channel == best.channel), None)
         name = (best.channel if best.channel and len(best.channel) <= 13 else part) or quantity
         name = f"{name} {direction}" if direction and direction not in name.lower() else name
         value = best.measured.text(best.unit, finest=decimals_of(best.unit, quantity))
@@ -200,6 +211,8 @@ def _results(text: Text, palette: Palette, found: TracedRun) -> None:
             text.append("  mean", palette.soft)
         elif best.window is not None and best.window != window:
             text.append(f"  from {clock_text(best.window[0])}", palette.soft)
+        elif peak is not None and quantity == "temperature" and peak.value > best.value + PEAK_APART_K:
+            text.append(f"  peak {peak.value:.1f}", palette.soft)
         text.append("\n")
 
 
@@ -274,8 +287,9 @@ def _beside(text: Text, palette: Palette, found: TracedRun) -> None:
 def _agreement(text: Text, palette: Palette, part: Agreement) -> None:
     for told in part.told:
         mark = "▸" if told is part.believe else " "
-        text.append(f"{mark}{part.part} ", palette.text)
-        text.append(f"{told.name[:16]:<17}", palette.soft)
+        text.append(f"{mark}{part.part[:12]} ", palette.text)
+        room = max(8, 20 - len(part.part[:12]))
+        text.append(f"{told.name[:room]:<{room + 1}}", palette.soft)
         text.append(f"{told.value.text('°C', finest=1)}\n", palette.quantity["temperature"])
     text.append(
         f"  {'agree' if part.agree else 'differ'}: {part.why}\n",
