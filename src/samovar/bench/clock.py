@@ -31,6 +31,17 @@ def wall_time() -> str:
     return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
 
 
+def as_started(moment: datetime | None) -> str:
+    """A moment as a run's beginning is kept, ISO 8601 in UTC: one without a zone is this machine's; now where there is
+    none, or none that a clock could show."""
+    if moment is None:
+        return wall_time()
+    try:
+        return moment.astimezone(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
+    except (OverflowError, ValueError, OSError):
+        return wall_time()
+
+
 _BOOT_TIME = getattr(time, "CLOCK_BOOTTIME", None)
 
 

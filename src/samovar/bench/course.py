@@ -29,6 +29,9 @@ MOST_LEFT_K = 0.27
 DRIFT_MARGIN = 0.9
 """The course asks for a little less drift than the reading does, so that the reading finds it steady too."""
 
+SAME_READING = {"contact": "surface"}
+"""Kinds of readings that a course asks for by another's name."""
+
 
 @dataclass
 class Course:
@@ -74,8 +77,8 @@ class Course:
         self._released = True
 
     def reading_taken(self, what: str) -> None:
-        """A person has taken a reading of this kind."""
-        self._taken.add(what)
+        """A person has taken a reading of this kind; a surface may be taken with a contact probe too."""
+        self._taken.add(SAME_READING.get(what, what))
 
     def _wait_for_readings(self, at_s: float) -> bool:
         """Whether the load goes on, though it has settled, for a reading that is still due."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -65,6 +66,7 @@ def bring(
     Example: samovar bring wall-meter.csv --map meter.toml
     With readings: samovar bring booth.csv --enter "noise 27.4 dBA at 1 m" --enter "score 5012 points"
     """
+    from samovar.bench.clock import as_started
     from samovar.core.facts import Facts
     from samovar.core.reading import read as read_recording
     from samovar.entering import circumstances, entered_row, entered_text, read_lines
@@ -80,7 +82,7 @@ def bring(
     recording = result.recording
     if notes.marks or notes.changes:
         recording = replace(recording, marks=notes.marks, changes=notes.changes, _cache={})
-    began = _began(started, result.began)
+    began = as_started(result.began if started is None else _typed_start(started))
     with open_archive(archive) as opened:
         found_review, found_setup = cell_of(opened, review, setup)
         wanted_load = _load_of(found_review, load)
@@ -124,28 +126,14 @@ def bring(
         print(entered_text(name, kept))
 
 
-def _began(typed: str | None, own: Any) -> str:
-    """When a log began, ISO 8601 in UTC: as typed, else by its own times, else now."""
-    from datetime import UTC, datetime
-
-    from samovar.bench.clock import wall_time
+def _typed_start(typed: str) -> datetime:
+    """A date and time as typed. Raises InputError: none."""
     from samovar.exchange.problems import InputError
 
-    moment = own
-    if typed is not None:
-        try:
-            moment = datetime.fromisoformat(typed)
-        except ValueError:
-            raise InputError(
-                f"--started {typed}: no date and time; write one such as 2026-03-04T18:20"
-            ) from None
-    if moment is None:
-        return wall_time()
     try:
-        # A time without a zone is this machine's.
-        return moment.astimezone(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
-    except (OverflowError, ValueError, OSError):
-        return wall_time()
+        return datetime.fromisoformat(typed)
+    except ValueError:
+        raise InputError(f"--started {typed}: no date and time; write one such as 2026-03-04T18:20") from None
 
 
 def _load_of(review: Review | None, named: str | None) -> str:

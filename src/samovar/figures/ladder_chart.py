@@ -15,6 +15,9 @@ from samovar.figures.write import styled
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
+LEAST_SCALE = 1e-6
+"""Where all values are nothing there is still a scale."""
+
 
 @styled
 def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None, title: str) -> Figure:
@@ -73,7 +76,9 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
     )
     axes.invert_yaxis()
     highest = max((r.figure.value + (r.figure.half_width or 0.0) for r in rungs), default=1.0)
-    axes.set_xlim(0.0, highest * 1.42)
+    bounded = any(r.figure.bound is not None for r in rungs)
+    # Room for the words behind the bars; those of a bound are longer.
+    axes.set_xlim(0.0, max(highest, LEAST_SCALE) * (1.6 if bounded else 1.42))
     axes.set_xlabel(
         f"{measure.label}, {measure.unit} ({'less' if measure.lower_is_better else 'more'} is better)"
     )

@@ -103,7 +103,8 @@ def _strip(
     if quantity == "temperature" and die is not None and die not in indices:
         # Where cores or the package stand for the die, that is what the readings are of.
         indices = [die, *indices]
-    indices = indices or recording.find(quantity)[:1]
+    indices = indices or _busiest(recording, recording.find(quantity))
+    unit = recording.channels[indices[0]].unit if quantity == "work" and indices else unit
     low, high = envelope.columns(indices, *span, _COLUMNS)
     at = span[0] + (np.arange(_COLUMNS) + 0.5) * (span[1] - span[0]) / _COLUMNS
     several_cores = quantity == "clock" and len(indices) > 2
@@ -138,6 +139,12 @@ def _strip(
             )
     axes.set_ylabel(f"{quantity}\n{unit}", fontsize=9, color=colour)
     axes.margins(y=0.12)
+
+
+def _busiest(recording: Recording, indices: list[int]) -> list[int]:
+    """Of channels of one quantity the one that swings most: of a drive that was written to, what it wrote."""
+    with np.errstate(all="ignore"):
+        return sorted(indices, key=lambda k: -float(np.nanstd(recording.values[k])))[:1]
 
 
 def _extras(axes: Axes, recording: Recording, quantity: str, extras: Extras) -> None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from samovar.bench.course import SAME_READING
 from samovar.bench.course_spec import WHEN, DueReading
 from samovar.core.recording import Array
 from samovar.recording.live import LiveRun
@@ -42,7 +43,7 @@ def alerts_of(live: LiveRun, view: SettleView, time_s: Array, values: Array) -> 
         found.append(Alert("settled", "SETTLED"))
     begun = next((at for name, at in live.course.steps if name == "load"), None) if live.course else None
     if live.step == "load" and begun is not None and len(time_s):
-        taken = {reading.kind for reading in live.hand_readings}
+        taken = {SAME_READING.get(r.kind, r.kind) for r in live.hand_readings}
         for due in live.spec.readings:
             if due.what not in taken and _is_due(due, view.settled, float(time_s[-1]) - begun):
                 found.append(

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import asyncio
+from dataclasses import replace
 from pathlib import Path
 
 from samovar.archive.records import Run, Setup
-from samovar.bench.clock import wall_time
+from samovar.bench.clock import as_started
 from samovar.core.align import offset_between
 from samovar.core.recording import Recording
 from samovar.exchange.export import facts_beside
 from samovar.exchange.log_map import from_note, key_of_titles, to_note
-from samovar.exchange.logs import read_log
+from samovar.exchange.logs import Log, read_log
 from samovar.exchange.problems import InputError
-from samovar.exchange.toml_files import read_facts
+from samovar.exchange.toml_files import RunNotes, read_facts
 from samovar.lookup import join_to_run
 from samovar.recording.live import NO_LOAD
 from samovar.tui.screens.place import Place
@@ -48,12 +49,12 @@ async def bring_in(place: Place) -> int | None:
     log, column_map = answer
     if column_map["channels"] or column_map["time"]:
         plans.keep_note(key, to_note(column_map))
-    return await _keep(place, path, log.recording)
+    return await _keep(place, path, log)
 
 
-async def _keep(place: Place, path: Path, recording: Recording) -> int | None:
+async def _keep(place: Place, path: Path, log: Log) -> int | None:
     """Ask where it belongs, and keep it there."""
-    session = place.session
+    session, recording = place.session, log.recording
     options = [(INBOX, "a run of its own, in no review")]
     cells: dict[str, tuple[Setup, str]] = {}
     if session.review is not None:
@@ -75,15 +76,18 @@ async def _keep(place: Place, path: Path, recording: Recording) -> int | None:
         return await _join(place, path, recording, other)
     beside = facts_beside(path)
     cell = cells.get(chosen)
-    facts = read_facts(beside)[0] if beside.exists() else cell[0].facts if cell else None
+    known, notes = read_facts(beside) if beside.exists() else (None, RunNotes())
+    facts = known or (cell[0].facts if cell else None)
     number = runs.add(
-        recording,
+        replace(recording, marks=notes.marks, changes=notes.changes, _cache={}),
         cell[1] if cell else NO_LOAD,
-        wall_time(),
+        as_started(log.began),
         review_id=session.review.id if cell and session.review else None,
         setup_id=cell[0].id if cell else None,
         facts=facts,
+        hand_readings=[replace(r, n=0) for r in notes.by_hand],
     )
+    await asyncio.to_thread(runs.reading, number)
     place.notify(
         f"r{number:04d}: {len(recording.time_s)} rows, {len(recording.channels)} channels, in {chosen}."
     )

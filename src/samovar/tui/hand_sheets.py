@@ -130,7 +130,7 @@ async def _change(place: Place, run: str, number: int, there: Circumstances, old
     if answer == "":
         hands.take_back(number, old.n)
         place.session.remember(f"{old.kind} of {run} taken back", lambda: _restore(hands, number, old))
-        place.notify(f"{run}: {old.kind} {old.text()} taken back; z undoes it.")
+        place.notify(f"{run}: {old.kind} {old.text()} taken back; it can be undone.")
         return True
     assert isinstance(answer, HandReading)
     new = replace(answer, n=old.n, at_s=old.at_s if answer.at_s is None else answer.at_s)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from samovar.bench.course import SAME_READING
 from samovar.bench.course_spec import step_words
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.recording import Array
@@ -27,7 +28,7 @@ def due_by_hand(live: LiveRun, loaded: bool, taken: Sequence[HandReading]) -> li
     if live.waiting:
         return ["START THE LOAD NOW,", "then press g"]
     out = ["press g when it has ended"] if live.by_hand and loaded else []
-    have = {reading.kind for reading in taken}
+    have = {SAME_READING.get(r.kind, r.kind) for r in taken}
     for due in live.spec.readings:
         key = (": press n" if due.what == "noise" else ": press b") if loaded else ""
         if due.what not in have and (loaded or due.when == "at the end"):

@@ -10,7 +10,7 @@ from samovar.core.quantity import MORE, QUANTITIES, decimals_of
 from samovar.core.reading import Reading
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.results.steps import StepResults
-from samovar.core.uncertainty import Measured
+from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
 
 FINISHED = ("sealed", "stopped", "interrupted")
 """States of runs whose settled figures may be compared."""
@@ -187,6 +187,10 @@ class Figure:
     def text(self, value: Measured, signed: bool = False) -> str:
         """The value as people read it, with its unit."""
         return value.text(self.unit, signed, self.finest)
+
+    def brief(self, value: Measured) -> str:
+        """The same where there is little room: a bound as its sign."""
+        return self.text(value).replace(f"{AT_LEAST} ", "≥").replace(f"{AT_MOST} ", "≤")
 
     def of(self, result: RunResult) -> Measured | None:
         """The value in a run; None where it has none."""

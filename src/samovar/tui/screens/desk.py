@@ -30,7 +30,7 @@ from samovar.tui.widgets.quiet_table import QuietTable
 _RUNS_SHOWN = 40
 _REVIEWS = ("review", "cells", "cautions", "claims", "last run", "next")
 _NARROW_REVIEWS = ("review", "cells", "claims", "next")
-_RUNS = ("run", "review", "setup", "load", "pass", "judgement", "result")
+_RUNS = ("run", "review", "setup", "load", "judgement", "result")
 _STATES = (KEPT, ARCHIVED, DELETED)
 
 
@@ -247,7 +247,6 @@ class DeskPlace(FileActions):
                 *named,
                 setups.get(run.setup_id or 0, "–"),
                 run.load,
-                str(run.pass_number),
                 self._judgement(run, judgements.get(run.number)),
                 self._figure(figures.get(run.number)),
                 key=str(run.number),
@@ -258,9 +257,9 @@ class DeskPlace(FileActions):
         if found is None:
             return Text("–")
         figure, value = found
-        text = Text(figure.text(value), no_wrap=True, overflow="ellipsis")
+        text = Text(figure.brief(value), no_wrap=True, overflow="ellipsis")
         if figure.key != "rise":
-            text.append(f"  {figure.label}", self.palette.soft)
+            text.append(f" {figure.parts[0] or figure.label}", self.palette.soft)
         return text
 
     def _judgement(self, run: Run, judgement: str | None) -> Text:

@@ -63,6 +63,11 @@ class Choose(ModalScreen[str | None]):
             rows.append(Option(text, id=None))
         return rows
 
+    def on_mount(self) -> None:
+        """The first option is marked, wherever the keys go."""
+        if self._options:
+            self.query_one(OptionList).highlighted = 0
+
     def on_input_changed(self, message: Input.Changed) -> None:
         """Only what holds every word typed."""
         wanted = message.value.lower().split()

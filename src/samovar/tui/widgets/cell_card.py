@@ -123,7 +123,7 @@ class CellCard(Widget):
         value = joined([found for r in results if (found := figure.of(r)) is not None])
         text = Text(no_wrap=True)
         judgement = judged(cell)
-        left = figure.text(value) if value else _why_not(figure, results)
+        left = figure.brief(value) if value else _why_not(figure, results)
         right = f"{JUDGEMENT_MARK[judgement]} {judgement}" if judgement else ""
         if len(left) + len(right) + 1 > width:
             right = right[:1]
