@@ -14,7 +14,7 @@ from samovar.archive import Archive
 from samovar.archive.review_data import load_review
 from samovar.publish.review import publish_review
 from tests.test_cli import call
-from tests.worked import LOAD_S, REVIEWS, STAND_AT_S, WorkedReview, write_logs
+from tests.worked import ALL_S, LOAD_S, REVIEWS, STAND_AT_S, WorkedReview, loaded, warmed, write_logs
 
 Row = dict[str, Any]
 
@@ -166,6 +166,36 @@ class WorkedTest(unittest.TestCase):
             self.assertIn(data.subject.text(value), page)
         self.assertIn(f"<th>{data.subject.label}, {data.subject.unit}</th>", page)
         self.assertNotIn("Nothing measured yet", page)
+
+
+class JoinTest(unittest.TestCase):
+    def test_a_meters_log_gives_noise_wall_power_and_the_room(self) -> None:
+        """The meter was started 57 s before the machine's own log, and knows nothing of it."""
+        with tempfile.TemporaryDirectory() as folder:
+            place = Path(folder)
+            machine, meter = place / "machine.csv", place / "meter.csv"
+            rows = [(k, warmed(k, 30.0, 70.0, 60.0), 99 if loaded(k) else 2) for k in range(ALL_S)]
+            machine.write_text(
+                "Time (s),CPU die (°C),CPU usage (%)\n" + "".join(f"{k},{c:.1f},{u}\n" for k, c, u in rows),
+                encoding="utf-8",
+            )
+            seen = [
+                (k, 33.2 if loaded(k - 57) else 21.0, 142.0 if loaded(k - 57) else 35.0) for k in range(ALL_S)
+            ]
+            meter.write_text(
+                "Elapsed (s),Sound Level (dBA),Wall Power (W),Room Temperature (°C)\n"
+                + "".join(f"{k},{level},{watts},22.4\n" for k, level, watts in seen),
+                encoding="utf-8",
+            )
+            at = ("--archive", place / "a.sqlite", "--json")
+            first = json.loads(call("bring", machine, *at).stdout)["run"]
+            joined = json.loads(call("bring", meter, "--join", first, *at).stdout)
+            self.assertAlmostEqual(joined["offset_s"], -57.0, delta=2.0)
+            rows_of = json.loads(call("read", joined["run"], *at).stdout)["results"]
+            found = {(r["part"], r["quantity"], r["statistic"]): r for r in rows_of}
+            self.assertAlmostEqual(found[None, "noise", "level"]["value"], 33.2, delta=0.05)
+            self.assertAlmostEqual(found["wall", "power", "steady"]["value"], 142.0, delta=0.05)
+            self.assertAlmostEqual(found["die", "temperature", "rise"]["value"], 47.6, delta=0.2)
 
 
 class EnterTest(unittest.TestCase):

@@ -10,6 +10,7 @@ from samovar.core.agreement import Agreement, agreements
 from samovar.core.facts import Facts
 from samovar.core.heat_path import heat_path
 from samovar.core.judgement import MEANING
+from samovar.core.quantity import decimals_of
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.core.results.figure import Figure
@@ -37,7 +38,7 @@ def number(value: float | None, unit: str) -> str:
     """A value as a sensor gives it, with its unit."""
     if value is None:
         return "not known"
-    decimals = 0 if unit in ("MHz", "rpm", "", "%") else 3 if unit == "V" else 1
+    decimals = decimals_of(unit, "flag")
     return f"{value:.{decimals}f} {unit}".rstrip()
 
 
@@ -144,7 +145,7 @@ def reading_text(
         for channel in reading.channels:
             if (s := reading.steady.get(channel.name)) is not None:
                 unit = channel.unit
-                finest = 0 if unit in ("MHz", "rpm", "%", "1/s") else 3 if unit == "V" else 1
+                finest = decimals_of(unit)
                 rows.append(
                     [
                         f"  {channel.name}",

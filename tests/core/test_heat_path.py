@@ -61,6 +61,12 @@ class HeatPathTest(unittest.TestCase):
         with self.assertRaisesRegex(InputError, "120 W"):
             elsewhere_words(self.reading, 95.0, "warmer")
 
+    def test_a_room_in_fahrenheit_is_one(self) -> None:
+        self.assertEqual(
+            elsewhere_words(self.reading, 95.0, "170 W, 86 °F"),
+            elsewhere_words(self.reading, 95.0, "170 W, 30 °C"),
+        )
+
     def test_without_a_power_there_is_no_path(self) -> None:
         run = simple_run()
         bare = read(Recording(run.channels[:2], run.time_s, run.values[:2]), FACTS)

@@ -113,7 +113,7 @@ CLAIMS = st.builds(
 
 
 def review(
-    name: str, loads: dict[str, str], rest: tuple[int, float, float, float | None], setups: list[SetupFrame],
+    name: str, loads: dict[str, str], rest: tuple[int, float, float, float | None, float | None, str], setups: list[SetupFrame],
     claims: list[ClaimFrame],
 ) -> ReviewFrame:  # fmt: skip
     """A review that hangs together: one reference at most, claims about its own setups."""
@@ -127,7 +127,8 @@ def review(
 
 REVIEWS = st.builds(
     review, NAMES, st.dictionaries(NAMES, NAMES, max_size=3),
-    st.tuples(st.integers(1, 20), st.floats(0, 9), st.floats(0, 1), st.none() | st.floats(0, 99)),
+    st.tuples(st.integers(1, 20), st.floats(0, 9), st.floats(0, 1), st.none() | st.floats(0, 99), st.none() | st.floats(0.1, 9),
+              st.sampled_from(["", "rise", "steady:temperature:memory", "peak:temperature:hotspot"])),
     st.lists(SETUPS, max_size=2, unique_by=lambda s: s.name), st.lists(CLAIMS, max_size=2),
 )  # fmt: skip
 BODIES = st.dictionaries(

@@ -56,7 +56,7 @@ class WholePathTest(unittest.TestCase):
         screen = terminal.until("r0024 ▸ Voice booth")
         screen = terminal.until("over the room")
         self.assertIn("budget", screen)
-        rise = re.search(r"rise +(\d+\.\d) ±", screen)
+        rise = re.search(r"(?<!T)die +(\d+\.\d) ±", screen)
         assert rise is not None
         terminal.keys("5")
         screen = terminal.until("like for like")

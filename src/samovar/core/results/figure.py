@@ -289,10 +289,22 @@ def figures_in(results: Iterable[Result]) -> list[Figure]:
         if (r.statistic, r.quantity, part_of(r)) not in known
         and (r.statistic, r.quantity, ANY_PART) not in known
     }
-    order = list(STATISTICS)
-    ranked = sorted(
-        rest, key=lambda x: (x[2] or "", x[1], order.index(x[0]) if x[0] in order else len(order))
+    statistics, parts, quantities = (
+        list(STATISTICS),
+        [*TELLING_PARTS, "core", "package", "wall"],
+        list(QUANTITIES),
     )
+
+    def rank(one: tuple[str, str, str | None]) -> tuple[int, int, str, int]:
+        statistic, quantity, part = one
+        first = (part or "").partition(" ")[0]
+        near = parts.index(first) if first in parts else len(parts)
+        # What a machine was busy with, and the room, come last: nothing is reviewed by them.
+        near = len(parts) + 1 if quantity == "load" or part == "inlet" else near
+        how = statistics.index(statistic) if statistic in statistics else len(statistics)
+        return near, quantities.index(quantity) if quantity in quantities else 0, part or "", how
+
+    ranked = sorted(rest, key=rank)
     return [*named, *(Figure(s, q, (p,)) for s, q, p in ranked if s in STATISTICS and q in QUANTITIES)]
 
 

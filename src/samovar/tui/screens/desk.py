@@ -17,7 +17,7 @@ from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.review_plan import ReviewPlan
 from samovar.archive.told import told
 from samovar.bench.course_spec import clock_text
-from samovar.core.results.figure import Figure
+from samovar.core.results.figure import ANY_PART, Figure
 from samovar.core.uncertainty import Measured
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
@@ -259,7 +259,10 @@ class DeskPlace(FileActions):
         figure, value = found
         text = Text(figure.brief(value), no_wrap=True, overflow="ellipsis")
         if figure.key != "rise":
-            text.append(f" {figure.parts[0] or figure.label}", self.palette.soft)
+            text.append(
+                f" {(figure.parts[0] if figure.parts[0] != ANY_PART else '') or figure.label}",
+                self.palette.soft,
+            )
         return text
 
     def _judgement(self, run: Run, judgement: str | None) -> Text:

@@ -12,6 +12,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 
 from samovar.bench.course_spec import clock_text
+from samovar.core.results.figure import Figure, figure_of, telling_figure
 from samovar.core.rig import Rig
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.sight import Sight
@@ -195,12 +196,23 @@ class TracePlace(Sight):
             empty="this run holds no samples",
         )
         self.query_one("#trace-strips", StripStack).show(view, found.envelope)
-        self.query_one("#trace-brief", Static).update(brief_text(self.palette, reading))
+        self.query_one("#trace-brief", Static).update(
+            brief_text(self.palette, reading, self._subject(found), found.results)
+        )
         note = self.session.archive.runs.annotations.note(found.run.number)
         self.query_one("#panel", Static).update(
             panel_text(
                 self.palette, found, self.held_chosen, self.between_cursors(), note, self.effects_between()
             )
+        )
+
+    def _subject(self, found: TracedRun) -> Figure:
+        """What the run's review is about; of a run in the inbox what it tells first."""
+        review = self.session.archive.reviews.review(found.run.review_id) if found.run.review_id else None
+        return (
+            figure_of(review.figure)
+            if review is not None and review.figure
+            else telling_figure(found.results)
         )
 
     def read_anew(self) -> None:

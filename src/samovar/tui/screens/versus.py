@@ -24,6 +24,8 @@ from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripStack, StripView
 
+TITLE_MOST = 18
+"""Characters that a strip's gutter has for its title."""
 _AUDIT_MARK = {"same": "=", "corrected": "≈", "caution": "▲"}
 
 
@@ -147,7 +149,7 @@ class VersusPlace(Place):
             return
         colours = self.setup_colours()
         spec = StripSpec(
-            f"{found.label[:1].upper()}{found.label[1:]}",
+            found.label.capitalize() if len(found.label) <= TITLE_MOST else "Over the room",
             found.quantity,
             found.unit,
             tuple(range(len(found.names))),

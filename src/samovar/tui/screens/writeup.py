@@ -121,7 +121,16 @@ class WriteUpPlace(Place):
             ListItem(Static(self._claim_text(c, k))) for c, k in zip(self._claims, self._checked, strict=True)
         ]
         if not items:
-            items = [ListItem(Static("No claims yet: c makes one."))]
+            items = [
+                ListItem(
+                    Static(
+                        Text(
+                            "No claims yet: c makes one; c in Trace claims what a change did.",
+                            self.palette.soft,
+                        )
+                    )
+                )
+            ]
         await view.extend(items)
         view.index = min(at, len(items) - 1)
 

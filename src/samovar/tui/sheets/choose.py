@@ -28,7 +28,7 @@ class Choose(ModalScreen[str | None]):
     Choose > Vertical { width: 84; max-width: 94%; height: auto; max-height: 90%; background: $raised;
         border: round $primary; padding: 0 2; }
     Choose #choose-title { color: $primary; text-style: bold; height: auto; margin-bottom: 1; }
-    Choose OptionList { height: auto; max-height: 24; background: $raised; border: none; padding: 0; }
+    Choose OptionList { height: auto; max-height: 60vh; background: $raised; border: none; padding: 0; }
     Choose OptionList > .option-list--option-highlighted { background: $primary; color: $on-brass; }
     Choose #narrow { height: 1; border: none; background: $background; margin-bottom: 1; padding: 0 1; }
     Choose #choose-foot { color: $soft; height: 1; margin-top: 1; }

@@ -268,7 +268,7 @@ def _beside(text: Text, palette: Palette, found: TracedRun) -> None:
     assert found.comparison is not None and found.other is not None and found.other_reading is not None
     text.append(f"{'':<8}{found.run.id:>7}{found.other.id:>7}{'change':>8}\n", palette.soft)
     for one in found.comparison.figures:
-        decimals = 3 if one.unit == "K/W" else 0 if one.unit in ("MHz", "rpm", "1/s") else 1
+        decimals = decimals_of(one.unit)
         sides = ["–" if m is None else f"{m.value:.{decimals}f}" for m in (one.first, one.second)]
         change = one.difference
         shown = "" if change is None else rounded(change.value, change.half_width, True, decimals)
@@ -335,16 +335,17 @@ def _totals(text: Text, palette: Palette, totals: LoadTotals, head: Callable[[st
             text.append(f" {high}\n", palette.soft)
 
 
-def brief_text(palette: Palette, reading: Reading) -> Text:
-    """The panel in one line, for a narrow window."""
+def brief_text(palette: Palette, reading: Reading, figure: Figure, results: Sequence[Result]) -> Text:
+    """The panel in one line, for a narrow window; `figure` is what the run's review is about."""
     text = Text(no_wrap=True, overflow="ellipsis")
-    judgement, rise, thermal = reading.judgement, reading.rise(), reading.thermal
+    judgement, thermal = reading.judgement, reading.thermal
+    value = figure.among(results)
     colour = palette.bad if judgement in ("throttles", "stopped") else palette.text
     text.append(f"{JUDGEMENT_MARK[judgement]} {judgement}" if judgement else "not judged", f"bold {colour}")
-    if rise is not None:
-        text.append("   rise ", palette.soft)
-        text.append(rise.text("K", finest=1), f"bold {palette.quantity['temperature']}")
-    if thermal is not None and thermal.resistance_k_per_w is not None:
+    if value is not None:
+        text.append(f"   {'rise' if figure.key == 'rise' else figure.label} ", palette.soft)
+        text.append(figure.text(value), f"bold {palette.quantity[figure.quantity]}")
+    if figure.key == "rise" and thermal is not None and thermal.resistance_k_per_w is not None:
         text.append("   ", palette.soft)
         text.append(Measured(thermal.resistance_k_per_w, thermal.half_width_95).text("K/W"))
     if reading.held:
