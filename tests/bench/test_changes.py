@@ -10,12 +10,14 @@ from pathlib import Path
 import numpy as np
 
 from samovar.archive import Archive
-from samovar.bench.course_spec import CourseSpec
+from samovar.bench.course_spec import CourseSpec, CourseStep
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import SLOW
 from samovar.bench.recorder import Recorder
 from samovar.core.held import HeldStretch
 from samovar.core.reading import read
+from samovar.core.results.figure import Figure, figure_of
+from samovar.core.results.steps import with_hands
 from samovar.demo.van import FACTS
 from samovar.exchange.problems import InputError
 from samovar.recording.by_line import act
@@ -91,6 +93,43 @@ class MidRunTest(unittest.TestCase):
         )
         (kept,) = self.archive.runs.hands.of(live.number)
         self.assertEqual((kept.kind, kept.value), ("noise", 34.2))
+
+    def test_what_was_changed_is_kept_as_data(self) -> None:
+        live = self.run_with({100: "fans 100", 120: "join graphics", 150: "leave graphics"})
+        kept = self.archive.runs.recording(live.number).changes
+        self.assertEqual(
+            [(c.what, c.name, c.value) for c in kept],
+            [
+                ("load", "worst case", None),
+                ("fans", "", 1.0),
+                ("joins", "graphics", None),
+                ("leaves", "graphics", None),
+                ("load", "", None),
+            ],
+        )
+        self.assertEqual([round(c.at_s) for c in kept[1:4]], [100, 120, 150])
+
+    def test_a_course_in_steps_gives_results_for_each_with_the_noise_read_in_it(self) -> None:
+        spec = CourseSpec(
+            "worst case", idle_least_s=10.0, idle_most_s=10.0, cool_down_most_s=10.0,
+            steps=tuple(CourseStep(load_s=600.0, fan_share=share) for share in (0.4, 1.0)),
+        )  # fmt: skip
+        lines = {500: "read noise 24.0", 1100: "read noise 34.0"}
+        live = LiveRun(
+            self.archive, self.machine, spec, facts=FACTS, patience_s=None,
+            on_sample=lambda at_s, values: act(live, lines[round(at_s)]) if round(at_s) in lines else None,
+        )  # fmt: skip
+        live.run()
+        self.archive.runs.reading(live.number)
+        steps = with_hands(
+            self.archive.runs.findings.steps([live.number])[live.number],
+            self.archive.runs.hands.of(live.number),
+        )
+        self.assertEqual([one.step.name for one in steps], ["fans 40 %", "fans 100 %"])
+        fan, noise = Figure("mean", "fan"), figure_of("noise")
+        speeds = [v.value for one in steps if (v := fan.among(one.results))]
+        self.assertGreater(speeds[1], speeds[0] + 300.0)
+        self.assertEqual([v.value for one in steps if (v := noise.among(one.results))], [24.0, 34.0])
 
     def test_what_cannot_be_done_is_said_and_nothing_changes(self) -> None:
         live = LiveRun(self.archive, self.machine, CourseSpec("worst case"), facts=FACTS)
