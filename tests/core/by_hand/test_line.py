@@ -45,6 +45,11 @@ class LineTest(unittest.TestCase):
             ("noise at least 40 dB", 40.0, "dBA", AT_LEAST),
             ("noise not above background 30", 30.0, "dBA", AT_MOST),
             ("noise inaudible, background 21", 21.0, "dBA", AT_MOST),
+            ("noise below background 24 dBA at 1 m", 24.0, "dBA", AT_MOST),
+            ("noise 33–36 dB(A) @ 1m", 34.5, "dBA", None),  # noqa: RUF001
+            ("noise 33 to 36 dBA at 3 ft phone background 30", 32.42, "dBA", AT_MOST),
+            ("score 61 frames per second", 61.0, "fps", None),
+            ("time 17:46 min", 1066.0, "s", None),
             ("score 5012 points", 5012.0, "points", None),
             ("score 61.2 fps", 61.2, "fps", None),
             ("time 17:46", 1066.0, "s", None),
@@ -119,7 +124,7 @@ class LineTest(unittest.TestCase):
             ("noise 30, 5 min ago", "the run is over"), ("noise 30, at 99:00", "lasts 25.0 min"),
             ("noise 30 at 5 km", "not understood"), ("noise not above background", "over which background"),
             ("surface 61, e 1.2", "not understood|emissivity"), ("surface vrm 61 on memory", "write one of them"),
-            ("wall power 12 rpm", "not understood"), ("time 17:99", "not understood|no reading"),
+            ("wall power 12 rpm", "not understood"), ("score 0x10", "not understood"), ("time 17:99", "not understood|no reading"),
         ):  # fmt: skip
             with self.subTest(line=line), self.assertRaisesRegex(Unreadable, words):
                 read(line)

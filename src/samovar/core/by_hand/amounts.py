@@ -25,6 +25,8 @@ _CLOCK = re.compile(r"^(?:(?P<h>\d+):)?(?P<m>\d{1,3}):(?P<s>[0-5]\d(?:[.,]\d+)?)
 _TIME_PART = re.compile(
     rf"^\s*(?P<n>{NUMBER})\s*(?P<unit>hours?|hrs?|h|minutes?|mins?|m|seconds?|secs?|s)(?![a-z])", re.I
 )
+_CLOCK_WORDS = re.compile(r"^(?:min(?:utes)?|h(?:ours|rs)?|\(?(?:h{1,2}:)?mm?:ss\)?)(?![a-z])\s*", re.I)
+"""What people write behind a time as a clock shows it, and what is known already."""
 _SECONDS = {"h": 3600.0, "m": 60.0, "s": 1.0}
 ABOUT_STEPS = 1.0
 """A number said to be about right may be off by one step of its last digit."""
@@ -66,6 +68,8 @@ def number(text: str, example: str) -> float:
         plain = plain.replace(",", "")
     elif "," in plain:
         plain = plain.replace(".", "").replace(",", ".")
+    elif plain.count(".") > 1:
+        plain = plain.replace(".", "")
     try:
         return float(plain)
     except ValueError:
@@ -89,7 +93,7 @@ def units_of(dimension: str) -> Mapping[str, tuple[float, float]]:
 def _unit_pattern(units: Mapping[str, tuple[float, float]] | None) -> str:
     if units is None:
         # Any unit: a word of letters and the signs units are made of, none of those that begin what comes beside.
-        return r"(?!(?:at|on|to|and|with|from|by|background|bg)\b)[^\W\d_][^\s,;±]*|%|°\s?[CF]"
+        return r"(?!(?:at|on|to|and|with|from|by|background|bg)\b)(?:frames (?:per|a) second|[^\W\d_][^\d\s,;±]*)|%|°\s?[CF]"
     names = sorted(units, key=len, reverse=True)
     return "|".join(
         re.escape(n).replace(r"\ ", " ?") + ("(?![a-z])" if n[-1].isalpha() else "") for n in names
@@ -131,7 +135,7 @@ def read_amount(
             said, bound, about = said[found.end() :], kind, kind is None
             break
     if time and (at := clock(said)) is not None:
-        return _timed(*at, bound)
+        return _timed(at[0], _CLOCK_WORDS.sub("", at[1]), bound)
     unit = _unit_pattern(units)
     one = re.compile(
         rf"^(?P<value>{_SIGN}{NUMBER})\s*(?P<unit>{unit})?"

@@ -11,13 +11,13 @@ from samovar.core.by_hand.reading import CHARACTERS, place_of
 from samovar.core.surface import EMISSIVITY
 from samovar.core.units import Unreadable
 
-_KEYWORDS = r"(?:at|on|with|from|using|background|bg|ambient|set to|e\s*=?\s*\d?[.,]\d+|emissivity|ε)"
+_KEYWORDS = r"(?:at|@|on|with|from|using|(?:a\s+)?phone|class\s*[12]|background|bg|ambient|set to|e\s*=?\s*\d?[.,]\d+|emissivity|ε)"
 _SPLIT = re.compile(r"\s*;\s*|\s*,(?!\d)\s*|(?<!\d),\s*")
 _BEFORE_KEYWORD = re.compile(rf"\s+(?={_KEYWORDS}(?![a-z]))", re.I)
 _OVER = re.compile(r"(?:^|\s)over\s+(?:an?\s+|the\s+)?(background|bg|ambient)", re.I)
 _LENGTH = r"(?:mm|cm|m|ft|feet|foot|in|inch|inches|\"|'|″|′)"
 _DISTANCE = re.compile(
-    rf"^(?:at|from|in)?\s*(?P<n>{NUMBER})\s*(?P<unit>{_LENGTH})(?:\s+(?:away|distance|off|from it))?$", re.I
+    rf"^(?:at|from|in|@)?\s*(?P<n>{NUMBER})\s*(?P<unit>{_LENGTH})(?:\s+(?:away|distance|off|from it))?$", re.I
 )
 _BACKGROUND = re.compile(
     r"^(?:over\s+)?(?:(?:a|the)\s+)?(?:background|bg|ambient|room noise)\s*(?:noise|level)?\s*(?:of|at|is|was|:|=)?\s*(?P<rest>[\d.,].*)$",

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from samovar.core.by_hand.amounts import Amount, read_amount, units_of
 from samovar.core.by_hand.beside import Beside, pieces, read_beside
 from samovar.core.by_hand.reading import KINDS, HandReading, place_of
+from samovar.core.quantity import QUANTITIES
 from samovar.core.rig import METER_HALF_WIDTH_DB, Rig, meter_class
 from samovar.core.sound import corrected
 from samovar.core.surface import EMISSIVITY, SPOT_HALF_WIDTH_K, contact_half_width, spot
@@ -177,11 +178,12 @@ WAYS_OF_KINDS: dict[str, Way] = {
 _SAME_KINDS = {"sound": "noise", "level": "noise", "probe": "contact", "power": "wall power", "wall": "wall power", "read": "storage read",
                "write": "storage write"}  # fmt: skip
 _HIDDEN = re.compile(
-    r"^(?:not|no louder|nothing|never|inaudible|in the|under the|below the|can(?:no|')?t?)\b[^\d]*?\bbackground\b(?:\s+noise)?(?P<rest>.*)$|^(?:inaudible|not audible|silent)\b(?P<more>.*)$",
+    r"^(?:not|no louder|nothing|never|inaudible|in|under|below|can(?:no|')?t?)\b[^\d]*?\bbackground\b(?:\s+noise)?(?P<rest>.*)$|^(?:inaudible|not audible|silent)\b(?P<more>.*)$",
     re.I,
 )
 _NO_FAN = re.compile(
-    r"^(?:no fans?|fanless|none|without (?:a )?fan|passive(?:ly cooled)?)\b[\s,;]*(?P<rest>.*)$", re.I
+    r"^(?:no fans?(?: noise)?|fanless|none|without (?:a )?fan|passive(?:ly cooled)?)\b[\s,;]*(?P<rest>.*)$",
+    re.I,
 )
 _STOOD_STILL = re.compile(
     r"^(?:no fans?|none|fanless|off|stopped|stands still|standing still)\b[\s,;]*(?P<rest>.*)$", re.I
@@ -252,11 +254,17 @@ def _read(kind: str, way: Way, typed: str, there: Circumstances) -> HandReading:
         shown = f"{way.least:g} to {way.most:g} {KINDS[kind].unit}".strip()
         raise Unreadable(f"{amount.value:g} is beyond what can be ({shown})")
     beside = _beside(", ".join([amount.rest, *others]) if amount.rest else ", ".join(others), way, place)
-    unit = KINDS[kind].unit or amount.unit[:10]
+    unit = KINDS[kind].unit or _written_unit(amount.unit)
     if kind == "score" and not unit:
         unit = "points"
     reading = replace(_with_said(blank, beside), value=amount.value, unit=unit, bound=amount.bound)
     return _when(way.finish(reading, amount, beside, there), beside, there)
+
+
+def _written_unit(unit: str) -> str:
+    """A unit that a line is free to choose, under the name it is known by: `frames per second` is fps."""
+    known = QUANTITIES["work"].counted.get(unit.lower().replace(" a ", " per "))
+    return (known[0] if known is not None and known[1] == 1.0 else unit)[:10]
 
 
 def _with_said(blank: HandReading, beside: Beside) -> HandReading:
