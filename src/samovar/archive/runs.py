@@ -199,7 +199,9 @@ class RunStore:
             KeyError: no such run.
         """
         with self._engine.connect() as connection:
-            row = connection.execute(select(RUN.c.state, RUN.c.channels).where(RUN.c.id == number)).first()
+            row = connection.execute(
+                select(RUN.c.state, RUN.c.channels, RUN.c.course).where(RUN.c.id == number)
+            ).first()
             if row is None:
                 raise KeyError(f"no run r{number:04d}")
             channels = channels_of(connection, number)
@@ -221,7 +223,7 @@ class RunStore:
             time_s,
             values,
             tuple(Mark(m.at_s, m.text) for m in marks),
-            None if row.state == "recording" else row.state == "did-not-finish",
+            _stopped_early(row.state, row.course),
             changes,
         )
 
@@ -284,3 +286,10 @@ class RunStore:
             if new is not None:
                 insert_change(connection, number, new)
             connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
+
+
+def _stopped_early(state: str, course: object) -> bool | None:
+    """Whether a run ended against its will: of our own we know it, of a log that was brought in only what it shows."""
+    if state == "did-not-finish":
+        return True
+    return None if course is None else False

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
+
+from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch
 from samovar.core.phases import Phase, main_load
+from samovar.core.recording import Array
 
 NOTICEABLE_SHARE = 0.02
 """Less of the load than this is not worth a judgement."""
@@ -53,3 +57,41 @@ def judge(held: list[HeldStretch], phases: list[Phase], stopped_early: bool | No
 
 def _time_after(stretches: list[HeldStretch], since_s: float) -> float:
     return sum(max(0.0, h.end_s - max(h.start_s, since_s)) for h in stretches)
+
+
+BUDGET_WITHIN = 0.03
+"""A power this near to the budget of the facts stands at it."""
+BURST_OVER = 0.08
+"""A burst is at least so much above the budget that follows it."""
+STANDS_STILL = 0.02
+"""The middle half of a budgeted power lies within so much of itself."""
+LEAST_BURST_S, LEAST_AFTER_S = 5.0, 60.0
+"""A step is one where the power stood before it for the first, and after it for the second."""
+
+
+def steps_to_budget(time_s: Array, power_w: Array, facts: Facts) -> bool:
+    """Whether a package's power steps from its burst down to the sustained budget of the facts and stays there: a
+    budget set the pace, though no clock was logged to show what it cost.
+
+    Args:
+        time_s, power_w: of the load, shape (n,).
+        facts: the budget.
+    """
+    sustained, good = facts.cpu.sustained_power_w, np.isfinite(power_w)
+    time_s, power_w = time_s[good], power_w[good]
+    if sustained is None or len(power_w) < 8:
+        return False
+    over = power_w > (1.0 + BURST_OVER) * sustained
+    if not over.any():
+        return False
+    step = int(np.flatnonzero(over)[-1]) + 1
+    before, after = power_w[:step], power_w[step:]
+    if (
+        len(after) < 4
+        or time_s[-1] - time_s[step] < LEAST_AFTER_S
+        or time_s[step] - time_s[0] < LEAST_BURST_S
+    ):
+        return False
+    low, middle, high = np.percentile(after, (25, 50, 75))
+    stands = abs(middle / sustained - 1.0) < BUDGET_WITHIN and high - low < STANDS_STILL * sustained
+    return bool(stands and np.median(before) > (1.0 + BURST_OVER) * sustained)

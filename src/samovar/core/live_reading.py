@@ -97,7 +97,9 @@ class LiveReading:
 
     def recording(self, marks: tuple[Mark, ...] = ()) -> Recording:
         """What is kept ready, as a recording."""
-        return Recording(self.channels, self._time[: self._count], self._values[:, : self._count], marks)
+        return Recording(
+            self.channels, self._time[: self._count], self._values[:, : self._count], marks, False
+        )
 
     def findings(self, marks: tuple[Mark, ...] = (), loaded: bool = True) -> LiveFindings:
         """Read the run so far. `loaded`: the load is on now, so that its present drift is of interest."""

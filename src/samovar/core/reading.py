@@ -15,12 +15,13 @@ from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch, find_held
 from samovar.core.held_signals import working_clock
 from samovar.core.idle import idle_load
-from samovar.core.judgement import judge
+from samovar.core.judgement import judge, steps_to_budget
 from samovar.core.peaks import Peak, Spike, peaks_of, set_aside
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Gap, Recording, stride_of
 from samovar.core.steady import SteadyWindow, remaining_k
+from samovar.core.stops import was_stopped
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
 from samovar.core.window import find_window, inside, window_by_hand
@@ -157,7 +158,7 @@ def read(
         spikes=lone,
         held=held,
         held_graphics=graphics,
-        judgement=_judgement(recording, held or graphics, phases),
+        judgement=_judgement(recording, held or graphics, phases, facts),
         thermal=_thermal(recording, steady, room, facts, forecast),
         forecast=_heading(recording, steady, forecast, held, load, facts),
         die=_name(recording, recording.die),
@@ -169,11 +170,20 @@ def read(
     )
 
 
-def _judgement(recording: Recording, held: list[HeldStretch], phases: list[Phase]) -> str | None:
-    """The judgement; None where there is no clock that could have been held."""
-    if not recording.find("clock") and not recording.stopped_early:
+def _judgement(
+    recording: Recording, held: list[HeldStretch], phases: list[Phase], facts: Facts
+) -> str | None:
+    """The judgement; without a clock that could have been held only what the load's end, or its power, tells."""
+    stopped = recording.stopped_early
+    if stopped is None and was_stopped(recording, phases, facts):
+        stopped = True
+    if recording.find("clock") or stopped:
+        return judge(held, phases, stopped)
+    load, power = main_load(phases), recording.package_power
+    if load is None or power is None:
         return None
-    return judge(held, phases, recording.stopped_early)
+    part = inside(recording, load)
+    return "budget" if steps_to_budget(recording.time_s[part], recording.values[power][part], facts) else None
 
 
 def _name(recording: Recording, index: int | None) -> str | None:

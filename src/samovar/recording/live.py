@@ -371,4 +371,5 @@ class LiveRun:
 
     def recording(self) -> Recording:
         """The run so far."""
-        return Recording(self.channels, *self.arrays(), self.marks(), changes=self.changes())
+        # A run under way has not ended, however hot it is.
+        return Recording(self.channels, *self.arrays(), self.marks(), False, self.changes())

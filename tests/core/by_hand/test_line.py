@@ -46,7 +46,7 @@ class LineTest(unittest.TestCase):
             ("noise not above background 30", 30.0, "dBA", AT_MOST),
             ("noise inaudible, background 21", 21.0, "dBA", AT_MOST),
             ("noise below background 24 dBA at 1 m", 24.0, "dBA", AT_MOST),
-            ("noise 33–36 dB(A) @ 1m", 34.5, "dBA", None),  # noqa: RUF001
+            ("noise 33–36 dB(A) @ 1m", 34.5, "dBA", None),
             ("noise 33 to 36 dBA at 3 ft phone background 30", 32.42, "dBA", AT_MOST),
             ("score 61 frames per second", 61.0, "fps", None),
             ("time 17:46 min", 1066.0, "s", None),
