@@ -128,7 +128,12 @@ def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Pat
             recording = without(opened.runs.recording(run_entry.number), said.excluded(run_entry.number))
             by_hand = opened.runs.hands.of(run_entry.number)
             known = read_facts(facts)[0] if facts else with_room(run_entry.facts, by_hand)
-            reading = read_recording(recording, known, window_s=said.window(run_entry.number))
+            # One run has one answer, here and on every screen; other facts ask for another reading.
+            reading = (
+                read_recording(recording, known, window_s=said.window(run_entry.number))
+                if facts
+                else opened.runs.reading(run_entry.number)
+            )
             return ReadLog(recording, reading, known, tuple(by_hand))
     result = read_log(path, read_map(map_file) if map_file else None)
     beside = facts_beside(path)
@@ -146,7 +151,9 @@ def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Pat
     )  # fmt: skip
     recording = without(recording, notes.left_out)
     known = with_room(known, notes.by_hand)
-    reading = read_recording(recording, known, result.warnings, window_s=notes.window_s)
+    reading = read_recording(
+        recording, known, result.warnings, notes.reference_clock_mhz, window_s=notes.window_s
+    )
     return ReadLog(recording, reading, known, notes.by_hand)
 
 

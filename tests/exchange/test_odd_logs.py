@@ -8,6 +8,7 @@ from pathlib import Path
 
 from samovar.exchange.logs import Log, read_log
 from samovar.exchange.problems import InputError
+from samovar.exchange.titles import understand
 
 
 def rows(form: str, count: int = 20) -> str:
@@ -30,6 +31,24 @@ class OddLogsTest(unittest.TestCase):
         )
         self.assertEqual([c.name for c in log.recording.channels], ["CPU Temp", "Power"])
         self.assertIn("column 'Fan mode': no numbers in it, left out", log.warnings)
+
+    def test_words_in_titles_count_and_not_letters(self) -> None:
+        for title in (
+            "InfantMortality",
+            "Profanity",
+            "Fantasy points",
+            "Download",
+            "Horsepower",
+            "Template",
+            "Soundtrack's",
+        ):
+            self.assertIsNone(understand(title), title)
+        for title, quantity in (
+            ("CPUFan", "fan"), ("casefan1", "fan"), ("cpupower", "power"), ("CoreClock", "clock"), ("gpuclk", "clock"),
+            ("CPULoad", "load"), ("cputemp", "temperature"), ("Lüfter 1", "fan"),
+        ):  # fmt: skip
+            found = understand(title)
+            self.assertEqual(found and found.channel.quantity, quantity, title)
 
     def test_the_only_one_of_its_kind_is_the_chip_s_and_that_is_said(self) -> None:
         log = self.read("t,Temp,Clock,Power\n" + rows("{k},{die},3000,50"))

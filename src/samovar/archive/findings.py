@@ -6,12 +6,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from sqlalchemy import Engine, delete, func, insert, select
+from sqlalchemy import Engine, delete, func, insert, or_, select
 
 from samovar.archive.annotations import Annotations
 from samovar.archive.hand_readings import HandReadings
 from samovar.archive.records import Run
-from samovar.archive.schema import FINDING, RESULT, RUN
+from samovar.archive.schema import FINDING, RESULT, RUN, SETUP
 from samovar.core.by_hand.reading import with_room
 from samovar.core.exclusions import without
 from samovar.core.held import HELD_SHARE
@@ -138,20 +138,31 @@ class Findings:
             for number, steps in named.items()
         }
 
-    def _reference_clock(self, run: Run) -> float | None:
-        """The highest free clock that other runs of the same load in the same review have shown."""
-        if run.review_id is None:
-            return None
+    def reference_clock(self, number: int) -> float | None:
+        """The clock of other runs that a run was read with; None where its own, or the facts, sufficed."""
         with self._engine.connect() as connection:
             found = connection.execute(
-                select(func.max(FINDING.c.free_clock_mhz)).where(
-                    FINDING.c.run_id == RUN.c.id,
-                    RUN.c.review_id == run.review_id,
-                    RUN.c.load == run.load,
-                    RUN.c.id != run.number,
-                    RUN.c.left_out.is_(None),
-                )
+                select(FINDING.c.reference_clock_mhz).where(FINDING.c.run_id == number)
             ).scalar()
+        return None if found is None else float(found)
+
+    def _reference_clock(self, run: Run) -> float | None:
+        """The highest free clock that other runs of the same load have shown: of the same setup, else on the same rig.
+        Another machine's clock says nothing of this one's."""
+        if run.review_id is None or run.setup_id is None:
+            return None
+        mine = select(SETUP.c.rig_id).where(SETUP.c.id == run.setup_id).scalar_subquery()
+        same_rig = select(SETUP.c.id).where(SETUP.c.review_id == run.review_id, SETUP.c.rig_id == mine)
+        query = select(func.max(FINDING.c.free_clock_mhz)).where(
+            FINDING.c.run_id == RUN.c.id,
+            RUN.c.review_id == run.review_id,
+            RUN.c.load == run.load,
+            RUN.c.id != run.number,
+            RUN.c.left_out.is_(None),
+            or_(RUN.c.setup_id == run.setup_id, RUN.c.setup_id.in_(same_rig)),
+        )
+        with self._engine.connect() as connection:
+            found = connection.execute(query).scalar()
         return None if found is None else float(found)
 
 

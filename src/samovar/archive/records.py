@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from samovar.core.facts import Facts
 from samovar.core.product import Price, Product
 from samovar.core.rig import Rig
 from samovar.core.setup_changes import Arrangement
+
+CHANGED_FACTS = ("sustained_power_w", "burst_power_w", "burst_time_s")
+"""Changes of a setup that are facts of its processor."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,8 +30,10 @@ class Setup:
 
     @property
     def facts(self) -> Facts:
-        """What is known of its rig."""
-        return self.rig.full_facts if self.rig else Facts()
+        """What is known of its rig, with the budgets that the setup changed."""
+        facts = self.rig.full_facts if self.rig else Facts()
+        budgets = {key: self.changes[key] for key in CHANGED_FACTS if self.changes.get(key) is not None}
+        return replace(facts, cpu=replace(facts.cpu, **budgets)) if budgets else facts
 
     @property
     def arrangement(self) -> Arrangement:

@@ -257,7 +257,9 @@ def export(
         recording = opened.runs.recording(entry.number)
         by_hand = opened.runs.annotations.by_hand(entry.number)
         read = opened.runs.hands.of(entry.number)
-    export_recording(recording, to, entry.facts, *by_hand, read)
+        opened.runs.reading(entry.number)
+        reference = opened.runs.findings.reference_clock(entry.number)
+    export_recording(recording, to, entry.facts, *by_hand, read, reference)
     if as_json:
         print_json({"run": entry.id, "file": str(to), "rows": len(recording.time_s)})
     else:

@@ -79,7 +79,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         Quantity(
             "temperature", "Temperature", "°C", 1, ("#f27d4e", "#c44515"), (-60.0, 250.0), LESS, False,
             StripLook(1.9, True, 8.0),
-            r"temp(?:erature|eratur|s)?\b|\btemp|°c|tdie|tctl|tjunction|\bt_?j\b|hot ?spot",
+            r"temp(?:erature|eratur|s)?\b|\btemp(?![a-z])|\btemp(?:erat|sens)|°c|tdie|tctl|tjunction|\bt_?j\b|hot ?spot",
             {
                 **_same("°c", "c", "degc", "deg c", "deg. c", "celsius", "celcius", "centigrade", "grad", "°"),
                 **_same("m°c", "mc", "mdegc", "millidegree", "millidegrees", factor=1e-3),
@@ -90,7 +90,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         ),
         Quantity(
             "clock", "Clock", "MHz", 0, ("#6cb2f0", "#1a63a5"), (0.0, 20_000.0), MORE, True, StripLook(1.15, True, 200.0),
-            r"clock|freq|mhz|takt",
+            r"\bclocks?\b|\bclk|\bfreq|mhz|\btakt",
             {
                 **_same("mhz", "megahertz"), **_same("ghz", factor=1e3), **_same("khz", factor=1e-3),
                 **_same("hz", factor=1e-6),
@@ -99,7 +99,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         ),
         Quantity(
             "power", "Power", "W", 1, ("#eed45f", "#5c4700"), (-0.5, 5_000.0), LESS, True, StripLook(1.05, True, 4.0),
-            r"power|watt|leistung|\bppt\b|\btdp\b",
+            r"\bpower|\bwatt|leistung|\bppt\b|\btdp\b",
             {
                 **_same("w", "watt", "watts"), **_same("mw", "milliwatt", factor=1e-3),
                 **_same("uw", "µw", factor=1e-6), **_same("kw", factor=1e3),
@@ -108,13 +108,13 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         ),
         Quantity(
             "fan", "Fan", "rpm", 0, ("#4fc3a1", "#0f6f57"), (0.0, 30_000.0), LESS, True, StripLook(0.8, True, 200.0),
-            r"fan|rpm|l[üu]fter|drehzahl|pump speed",
+            r"\bfans?(?![a-z])|\bfanspeed|\brpm\b|l[üu]fter|drehzahl|\bpump speed",
             _same("rpm", "r/min", "u/min", "1/min", "min-1", "tr/min", "/min", "rev/min"),
             kernel={"fan": 1.0},
         ),
         Quantity(
             "voltage", "Voltage", "V", 3, ("#ec93bb", "#a33770"), (-60.0, 500.0), None, True, StripLook(0.7, False),
-            r"volt|vcore|vdd|spannung|\bvid\b",
+            r"\bvolt|vcore|\bvdd|spannung|\bvid\b",
             {**_same("v", "volt", "volts"), **_same("mv", factor=1e-3), **_same("uv", "µv", factor=1e-6)},
             kernel={"in": 1e3},
         ),
@@ -126,23 +126,23 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         ),
         Quantity(
             "noise", "Noise", "dBA", 1, ("#bd9ff0", "#6a44ad"), (0.0, 160.0), LESS, False, StripLook(0.8, False),
-            r"noise|dba|sound|lautst",
+            r"\bnoise|\bdba\b|\bsound|lautst",
             _same("dba", "db(a)", "db a", "db", "db spl"),
         ),
         Quantity(
             "humidity", "Humidity", "%", 0, ("#7db7bf", "#2c6b74"), (0.0, 100.001), None, True, StripLook(0.7, False),
-            r"humid|feuchte",
+            r"\bhumid|feuchte",
             _same("% rh", "%rh", "rh", "% r.h."),
             kernel={"humidity": 1e3},
         ),
         Quantity(
             "load", "Utilisation", "%", 0, ("#98a5ad", "#56616a"), (-0.001, 10_000.0), None, True, StripLook(0.7, False),
-            r"utili[sz]ation|usage|load\b|auslastung|\bbusy\b",
+            r"\butili[sz]ation|\busage|\bload\b|auslastung|\bbusy\b",
             _same("%", "percent", "pct", "prozent"),
         ),
         Quantity(
             "work", "Work", "1/s", 0, ("#f1e8d8", "#2a251f"), (-1e-9, 1e12), MORE, True, StripLook(0.85, True),
-            r"\bwork\b|score rate|throughput|frame ?rate|\biops\b",
+            r"\bwork\b|\bscore rate|\bthroughput|\bframe ?rate|\biops\b",
             _same("1/s", "/s", "per second", "ops/s", "it/s", "items/s"),
             # What is done is counted in units that do not become each other.
             {
@@ -152,11 +152,13 @@ QUANTITIES: Final[dict[str, Quantity]] = {
                 **_kept_as("MB/s", "gib/s", factor=1073.741824), **_kept_as("MB/s", "kib/s", factor=1.024e-3),
                 **_kept_as("IOPS", "iops", "io/s", "ios/s"), **_kept_as("IOPS", "kiops", factor=1e3),
                 **_kept_as("fps", "fps", "frames/s", "frames per second", "f/s"),
-                **_kept_as("points", "points", "pts"),
             },
         ),
         Quantity("energy", "Energy", "J", 0, ("#eed45f", "#5c4700"), better=LESS, a_channel=False),
-        Quantity("score", "Score", "points", 1, ("#f1e8d8", "#2a251f"), better=MORE, a_channel=False),
+        Quantity(
+            "score", "Score", "points", 1, ("#f1e8d8", "#2a251f"), better=MORE, a_channel=False,
+            written=_same("points", "point", "pts"),
+        ),
         Quantity("time", "Time", "s", 1, ("#98a5ad", "#56616a"), better=LESS, a_channel=False),
         Quantity("held", "Held", "%", 0, ("#d9605a", "#9c231e"), better=LESS, relative=False, a_channel=False),
         Quantity("other", "Other", "", 3, ("#a89c8b", "#6a6054"), a_channel=False),

@@ -29,6 +29,7 @@ def export_recording(
     window_s: tuple[float, float] | None = None,
     left_out: Sequence[Exclusion] = (),
     by_hand: Sequence[HandReading] = (),
+    reference_clock_mhz: float | None = None,
 ) -> None:
     """Write a recording; a file that stands there is replaced only once the new one is whole.
 
@@ -36,6 +37,7 @@ def export_recording(
         recording: what to write; its channels' titles carry their units.
         path: ends in .csv or .parquet.
         facts: written beside it as FACTS.toml, where there are any.
+        reference_clock_mhz: the free clock of other runs that it was read with.
         window_s, left_out, by_hand: what a person set and read by hand, written there too, so that the file reads as
             the run does.
 

@@ -179,6 +179,14 @@ def channel_named(name: str, quantity: str, unit: str | None = None) -> Channel:
     return Channel(name, quantity, unit or UNITS[quantity], role, domain)
 
 
+_WHERE = re.compile(
+    r"\b(cpu|gpu|cores?|package|pkg|case|sys(?:tem)?|chassis|memory|dimm|ssd|vrm|board)(?=[a-z])"
+)
+"""What stands in front of a quantity in one word with it: `cpupower`, `casefan1`."""
+
+
 def _quantity_from_words(name: str) -> str | None:
-    text = name.lower().replace("_", " ")
+    """The quantity that a title's words speak of: words, not letters within them (`InfantMortality` is no fan)."""
+    parted = re.sub(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", " ", name.replace("_", " "))
+    text = _WHERE.sub(r"\1 ", parted.lower())
     return next((q.key for q in QUANTITIES.values() if q.words and re.search(q.words, text)), None)

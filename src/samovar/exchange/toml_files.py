@@ -101,6 +101,7 @@ class _Run:
     left_out: tuple[_LeftOut, ...] = ()
     by_hand: tuple[_ByHand, ...] = ()
     changes: tuple[_ChangeLine, ...] = ()
+    reference_clock_mhz: Annotated[float, between(0.0, 20_000.0, "MHz")] | None = None
 
 
 @strict
@@ -139,7 +140,7 @@ def _load(path: Path, kind: type[T]) -> T:
 class RunNotes:
     """What a facts file says of the run it lies beside: whether it was stopped early, its marks, roles of channels, by
     name, that their titles do not tell, the averaging window set by hand, stretches left out of its figures, what a person
-    read, and what was changed of load and fans."""
+    read, what was changed of load and fans, and the free clock of other runs that it was read with."""
 
     stopped_early: bool | None = None
     marks: tuple[Mark, ...] = ()
@@ -148,6 +149,7 @@ class RunNotes:
     left_out: tuple[Exclusion, ...] = ()
     by_hand: tuple[HandReading, ...] = ()
     changes: tuple[Change, ...] = ()
+    reference_clock_mhz: float | None = None
 
 
 def read_facts(path: Path) -> tuple[Facts, RunNotes]:
@@ -162,7 +164,9 @@ def read_facts(path: Path) -> tuple[Facts, RunNotes]:
     left_out = tuple(Exclusion(one.start_s, one.end_s, one.reason) for one in run.left_out)
     by_hand = tuple(one.reading(n) for n, one in enumerate(run.by_hand, 1))
     changes = tuple(Change(one.at_s, one.what, one.name, one.value) for one in run.changes)
-    notes = RunNotes(run.stopped_early, marks, run.roles, run.window_s, left_out, by_hand, changes)
+    notes = RunNotes(
+        run.stopped_early, marks, run.roles, run.window_s, left_out, by_hand, changes, run.reference_clock_mhz
+    )
     return Facts(found.cpu, found.gpu, found.room), notes
 
 
@@ -191,6 +195,8 @@ def facts_text(facts: Facts, notes: RunNotes = RunNotes()) -> str:
         run["left_out"] = [asdict(one) for one in notes.left_out]
     if notes.by_hand:
         run["by_hand"] = [_by_hand_line(one) for one in notes.by_hand]
+    if notes.reference_clock_mhz is not None:
+        run["reference_clock_mhz"] = float(notes.reference_clock_mhz)
     if notes.changes:
         run["changes"] = [
             {k: v for k, v in asdict(one).items() if v is not None and v != ""} for one in notes.changes

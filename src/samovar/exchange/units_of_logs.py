@@ -7,7 +7,12 @@ import re
 from samovar.core.quantity import QUANTITIES
 
 UNITS_OF_LOGS: dict[str, tuple[str, str, float, float]] = {
-    **{name: (q.key, q.unit, *how) for q in QUANTITIES.values() for name, how in q.written.items()},
+    **{
+        name: (q.key, q.unit, *how)
+        for q in QUANTITIES.values()
+        if q.a_channel
+        for name, how in q.written.items()
+    },
     **{
         name: (q.key, unit, factor, 0.0)
         for q in QUANTITIES.values()

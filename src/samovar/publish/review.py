@@ -115,7 +115,14 @@ def publish_review(
     place.announce()
     for run, recording, data_file in exports:
         read = archive.runs.hands.of(run.number)
-        export_recording(recording, data_file, run.facts, *archive.runs.annotations.by_hand(run.number), read)
+        export_recording(
+            recording,
+            data_file,
+            run.facts,
+            *archive.runs.annotations.by_hand(run.number),
+            read,
+            archive.runs.findings.reference_clock(run.number),
+        )
         written.append(data_file)
     written += draw_all(jobs, step)
     write_whole(page, _page(archive, data, loads, entries, compared, charts, (fitted, fits)))

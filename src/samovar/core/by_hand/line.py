@@ -263,6 +263,8 @@ def _read(kind: str, way: Way, typed: str, there: Circumstances) -> HandReading:
 
 def _written_unit(unit: str) -> str:
     """A unit that a line is free to choose, under the name it is known by: `frames per second` is fps."""
+    if unit.lower() in QUANTITIES["score"].written:
+        return QUANTITIES["score"].unit
     known = QUANTITIES["work"].counted.get(unit.lower().replace(" a ", " per "))
     return (known[0] if known is not None and known[1] == 1.0 else unit)[:10]
 

@@ -295,7 +295,14 @@ class TracePlace(Sight):
         try:
             if path.suffix.lower() in FORMATS:
                 read = runs.hands.of(run.number)
-                export_recording(found.recording, path, run.facts, *by_hand, read)
+                export_recording(
+                    found.recording,
+                    path,
+                    run.facts,
+                    *by_hand,
+                    read,
+                    runs.findings.reference_clock(run.number),
+                )
             else:
                 from samovar.figures.time_chart import Extras, time_chart
                 from samovar.figures.write import write_figure
