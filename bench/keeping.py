@@ -42,6 +42,7 @@ def _archive() -> tuple[float, float]:
     from samovar.archive.coverage import coverages
     from samovar.archive.review_data import load_review
     from samovar.archive.review_plan import ReviewPlan
+    from samovar.archive.told import told
     from samovar.core.compare import audit, ladder
     from samovar.core.reading import read
     from samovar.core.results.compute import results_of
@@ -76,7 +77,7 @@ def _archive() -> tuple[float, float]:
                 coverage.measured_cells()
                 ReviewPlan(coverage, courses).proposal()
             archive.reviews.last_run_of_each()
-            archive.runs.runs(newest=40)
+            told(archive, archive.runs.runs(newest=40), reviews)
             archive.runs.findings.judgements()
 
         def comparing() -> None:

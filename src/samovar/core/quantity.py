@@ -126,7 +126,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         ),
         Quantity(
             "noise", "Noise", "dBA", 1, ("#bd9ff0", "#6a44ad"), (0.0, 160.0), LESS, False, StripLook(0.8, False),
-            r"\bnoise|\bdba\b|\bsound|lautst",
+            r"\bnoise|\bdba\b|\bsound\b|\bsound ?level|lautst",
             _same("dba", "db(a)", "db a", "db", "db spl"),
         ),
         Quantity(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from samovar.core.facts import Facts
 from samovar.core.held import HeldStretch
 from samovar.core.reading import Reading
+from samovar.core.window import BY_HAND
 
 OTHER_BUDGET = 0.04
 CLOSE_K = 3.0
@@ -35,7 +36,7 @@ def _of_the_chip(reading: Reading, facts: Facts) -> str:
         return f"The load could not be finished: it ended after {at}{_peak(reading)}."
     if reading.judgement == "clear":
         clock = f" at {reading.free_clock_mhz:.0f} MHz" if reading.free_clock_mhz else ""
-        settled = "settled" if reading.window is not None and reading.window.found else "had not settled yet"
+        settled = _settled(reading)
         return f"Nothing held it back: it ran free{clock} to the end and {settled}{warm}."
     if longest is None:
         return ""
@@ -63,6 +64,13 @@ def _of_the_chip(reading: Reading, facts: Facts) -> str:
             return f"From {since} into the load its firmware held it at {longest.mean_clock_mhz:.0f} MHz{under}, well short of its limit: that is a policy, not the chip."
         return f"From {since} into the load heat pushed it down to {longest.mean_clock_mhz:.0f} MHz{under}: this cooling does not suffice for this load."
     return f"From {since} into the load its clock was held{cost}, and the recording does not show by what."
+
+
+def _settled(reading: Reading) -> str:
+    """Whether it settled; of a window that a person set that is not known, and is not said."""
+    if reading.window is None or not reading.window.found:
+        return "had not settled yet"
+    return "was averaged where somebody set it" if reading.window.reason == BY_HAND else "settled"
 
 
 def _clock(seconds: float) -> str:
