@@ -38,6 +38,9 @@ def told(
     rest = [r.number for r in runs if r.number not in found and (r.review_id or 0) not in chosen]
     measured = archive.runs.findings.results(rest)
     for number in rest:
+        # What was not read yet, or by an older method, is not told by what hands read of it alone.
+        if number not in measured:
+            continue
         results = [*measured.get(number, []), *results_by_hand(hands.get(number, []))]
         figure = telling_figure(results)
         value = figure.among(results)

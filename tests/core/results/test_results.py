@@ -5,6 +5,8 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
 
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
@@ -13,6 +15,7 @@ from samovar.core.recording import Recording
 from samovar.core.results.compute import results_of
 from samovar.core.results.core_groups import core_groups, group_of
 from samovar.core.results.result import Result
+from samovar.core.results.steps import results_of_steps, steps_of
 from tests.recordings import CLOCK, DIE, FACTS, POWER, USE, simple_run, stepped
 
 VRM = Channel("VRM", "temperature", "°C", "vrm", "board")
@@ -136,6 +139,56 @@ class ResultsTest(unittest.TestCase):
         fast, slow = results["fast cores", "clock", "steady"], results["slow cores", "clock", "steady"]
         self.assertAlmostEqual(slow.value / fast.value, 0.6, delta=0.01)
         self.assertIsNone(fast.channel)
+
+
+CHANNELS = (
+    DIE, VRM, DRIVE, ROOM, CLOCK, POWER, USE,
+    Channel("Write Rate", "work", "MB/s", "storage", "storage"),
+    Channel("Vcore", "voltage", "V", "other", "cpu"),
+    Channel("Level", "noise", "dBA", "other", "board"),
+    Channel("Fan duty", "load", "%", "other", "board"),
+    Channel("Fan", "fan", "rpm", "other", "cpu"),
+)  # fmt: skip
+
+
+class AnyRecordingTest(unittest.TestCase):
+    @given(
+        st.integers(0, 400), st.lists(st.sampled_from(CHANNELS), min_size=1, max_size=6, unique=True), st.integers(0, 2**32 - 1),
+        st.floats(0.0, 1.0), st.sampled_from([0.1, 1.0, 5.0]),
+    )  # fmt: skip
+    def test_whatever_was_recorded_gives_results_that_hang_together(
+        self, n: int, channels: list[Channel], seed: int, missing: float, step_s: float
+    ) -> None:
+        chance = np.random.default_rng(seed)
+        values = np.cumsum(chance.normal(0, 1.0, (len(channels), n)), axis=1) + chance.uniform(
+            0, 90, (len(channels), 1)
+        )
+        values[chance.random(values.shape) < missing * chance.random()] = np.nan
+        recording = Recording(tuple(channels), step_s * np.arange(n), values)
+        reading = read(recording, FACTS)
+        results = results_of(recording, reading)
+        results += [
+            r
+            for one in results_of_steps(recording, reading, steps_of(recording, reading))
+            for r in one.results
+        ]
+        for result in results:
+            self.assertTrue(np.isfinite(result.value), result)
+            self.assertTrue(
+                result.half_width is None or (np.isfinite(result.half_width) and result.half_width >= 0.0),
+                result,
+            )
+            if result.window is not None:
+                self.assertLessEqual(result.window[0], result.window[1])
+        by = {
+            (r.channel, r.statistic): r.value
+            for r in results_of(recording, reading)
+            if r.quantity not in ("held", "time")
+        }
+        for channel in channels:
+            if (channel.name, "mean") in by and channel.quantity != "work":
+                self.assertLessEqual(by[channel.name, "least"], by[channel.name, "mean"] + 1e-9)
+                self.assertLessEqual(by[channel.name, "mean"], by[channel.name, "peak"] + 1e-9)
 
 
 if __name__ == "__main__":

@@ -108,8 +108,17 @@ class Ladder(Widget):
             parts.append("the reference")
         elif rung.difference is not None:
             gap = rung.difference
-            words = self._measure.text(gap.measured, signed=True)
-            parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
+            if gap.bound is not None:
+                size = self._measure.text(Measured(abs(gap.value), gap.half_width))
+                way = "less" if gap.value < 0 else "more"
+                parts.append(
+                    f"at least {size} {way} than {gap.other}"
+                    if gap.shown
+                    else f"no more than bounds: {gap.words()}"
+                )
+            else:
+                words = self._measure.text(gap.measured, signed=True)
+                parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
         if rung.above is not None and rung.above.equivalent:
             parts.append("no practical difference to the one above" if whole else "same as above")
         elif rung.above is not None and not rung.above.shown:

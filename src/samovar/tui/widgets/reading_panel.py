@@ -17,7 +17,15 @@ from samovar.core.idle import BUSY_PCT
 from samovar.core.quantity import UNITS, decimals_of
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
-from samovar.core.results.figure import TELLING_PARTS, Figure, figure_of, part_in_words, telling_figure
+from samovar.core.recording import LOAD, Change
+from samovar.core.results.figure import (
+    TELLING_PARTS,
+    Figure,
+    figure_of,
+    part_in_words,
+    part_of,
+    telling_figure,
+)
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.sentence import sentence
 from samovar.core.totals import Distribution, LoadTotals
@@ -157,7 +165,7 @@ def panel_text(
     if found.steps:
         head("in steps")
         _steps(text, palette, found)
-    if found.changes:
+    if _told(found.changes):
         head("what changes did")
         _changes(text, palette, found)
     if found.excluded:
@@ -204,7 +212,10 @@ def _results(text: Text, palette: Palette, found: TracedRun) -> None:
         peak = next((r for r in mine if r.statistic == "peak" and r.channel == best.channel), None)
         name = (best.channel if best.channel and len(best.channel) <= 13 else part) or quantity
         name = f"{name} {direction}" if direction and direction not in name.lower() else name
-        value = best.measured.text(best.unit, finest=decimals_of(best.unit, quantity))
+        figure = Figure(best.statistic, quantity, (part_of(best),))
+        several = quantity == "clock" and len({r.channel for r in mine}) > 1
+        name = "cores" if several and part == "core" else name
+        value = figure.brief((figure.among(mine) if several else None) or best.measured)
         text.append(f"{name[:13]:<14}", palette.soft)
         text.append(value, palette.quantity[quantity])
         if best.statistic == "mean":
@@ -246,7 +257,7 @@ def _steps(text: Text, palette: Palette, found: TracedRun) -> None:
 
 def _changes(text: Text, palette: Palette, found: TracedRun) -> None:
     """What each change did to what it changed most, temperatures first."""
-    for change, _, effects in found.changes:
+    for change, _, effects in _told(found.changes):
         text.append(f"{clock_text(change.at_s):>6} {change.words}\n", palette.text)
         shown = [e for e in effects if e.shown and e.channel.quantity == "temperature"][:2]
         shown = shown or [e for e in effects if e.shown][:2]
@@ -254,6 +265,12 @@ def _changes(text: Text, palette: Palette, found: TracedRun) -> None:
             text.append(f"       {effect.words()}\n", palette.soft)
         if not shown:
             text.append("       changed nothing that shows\n", palette.soft)
+
+
+def _told(changes: Sequence[tuple[Change, float, list[Effect]]]) -> list[tuple[Change, float, list[Effect]]]:
+    """Changes that tell something: that a load heats, and that its end lets all cool down, goes without saying."""
+    loads = [c for c, _, _ in changes if c.what == LOAD and c.name]
+    return [one for one in changes if one[0].what != LOAD or (one[0].name and one[0] is not loads[0])]
 
 
 def hand_words(hand: HandReading) -> str:
