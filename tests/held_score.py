@@ -81,7 +81,13 @@ class Score:
 
     def lines(self, title: str) -> list[str]:
         """The figures as text."""
-        shown = [f"{c} {f1:.3f}" for c in CAUSES if (f1 := self.f1(c)) is not None]
+        there = {true for _, true in self.pairs if self.pairs[_, true] > 0}
+        shown = [f"{c} {f1:.3f}" for c in CAUSES if c in there and (f1 := self.f1(c)) is not None]
+        # Of a cause that never was there is no F1: only how long it was said all the same.
+        said = {
+            c: sum(s for (cause, _), s in self.pairs.items() if cause == c) for c in CAUSES if c not in there
+        }
+        shown += [f"{c} never there, said for {seconds:.0f} s" for c, seconds in said.items() if seconds > 0]
         out = [f"{title}: {self.runs} runs, F1 by time: {', '.join(shown)}"]
         if self.judged:
             out.append(f"{title}: judgement right in {self.judged_right} of {self.judged}")

@@ -49,6 +49,13 @@ class SteadyTest(unittest.TestCase):
         self.assertIsNone(find_steady(t, x).span)
         self.assertAlmostEqual(drift_of(t, x).per_min, 0.2, delta=0.01)
 
+    def test_what_is_too_uneven_to_tell_is_not_said_to_drift(self) -> None:
+        t = np.arange(0.0, 1200.0)
+        for seed in range(40):
+            x = 70.0 + np.random.default_rng(seed).normal(0.0, 3.0, len(t))
+            found = find_steady(t, x)
+            self.assertTrue(found.found or "too uneven" in (found.reason or ""), found.reason)
+
     def test_false_alarms_on_flat_noise_are_rare(self) -> None:
         rng = np.random.default_rng(7)
         t = np.arange(900.0)

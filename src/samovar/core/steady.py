@@ -56,6 +56,10 @@ class SteadyWindow:
         return self.span is not None
 
 
+DRIFT_SHOWN = 2.0
+"""A slope of less than so many standard errors is not shown to be one (5 %)."""
+
+
 def _thin(time_s: Array, x: Array, most: int = _MOST_POINTS) -> tuple[Array, Array]:
     """Block means, so that a long stretch costs no more than a short one."""
     group = math.ceil(len(x) / most)
@@ -229,7 +233,8 @@ def find_steady(
         return SteadyWindow(
             None, None, "too few samples to tell: sample more often, or keep the load on", None
         )
-    if abs(last.per_min) > limit:
+    # A slope within twice its own error is no drift, however steep: the stretch is too uneven to tell.
+    if abs(last.per_min) > max(limit, DRIFT_SHOWN * last.standard_error):
         reason = f"never settled: still drifting {last.per_min:+.2f} K/min at the end, want {limit:.2f}"
     else:
         reason = f"never settled: the last {shortest_s:.0f} s are too uneven to show a drift under {limit:.2f} K/min"
