@@ -69,8 +69,9 @@ def frame(archive: Archive) -> Review:
         {"load_most_s": 2400.0, "cool_down_most_s": 300.0, "readings": ["surface at the end"]},
     )
     review_id = store.add_review(
-        REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Cabinet, with surfaces")
-    )
+        REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Cabinet, with surfaces"),
+        figure="at:temperature:vrm",
+    )  # fmt: skip
     store.add_setup(review_id, "As delivered", rig, [keys["Ridge B7"]], reference=True)
     store.add_setup(
         review_id, "With duct", rig, [keys["Ridge B7"], keys["Duct R1"]], changes={"fan_rpm": 1400.0}

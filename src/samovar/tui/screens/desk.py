@@ -259,10 +259,9 @@ class DeskPlace(FileActions):
         figure, value = found
         text = Text(figure.brief(value), no_wrap=True, overflow="ellipsis")
         if figure.key != "rise":
-            text.append(
-                f" {(figure.parts[0] if figure.parts[0] != ANY_PART else '') or figure.label}",
-                self.palette.soft,
-            )
+            # Where the part says it all, its word; else what is told of it.
+            part = figure.parts[0] if figure.statistic in ("rise", "steady", "at") else None
+            text.append(f" {part if part and part != ANY_PART else figure.label}", self.palette.soft)
         return text
 
     def _judgement(self, run: Run, judgement: str | None) -> Text:

@@ -70,7 +70,7 @@ class CellRuns(ModalScreen[int | None]):
                 "state",
                 "begun",
                 "length",
-                self._figure.label.split(" over")[0],
+                "result",
                 "what it says",
             )
             yield table
