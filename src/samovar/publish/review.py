@@ -17,7 +17,7 @@ from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
 from samovar.core.money import amount_text
 from samovar.core.recording import Recording
-from samovar.core.results.figure import Figure, figure_of
+from samovar.core.results.figure import FIGURES, Figure, figure_of
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole
@@ -71,7 +71,8 @@ def publish_review(
             place.file("figures", name + ending)
         return folder / "figures" / name
 
-    keys = [f.key for f in shown_figures(data)]
+    # What the review is about, and what reviews ask for most, are drawn; the table of criteria has the rest.
+    keys = list(dict.fromkeys([data.subject.key, *(f.key for f in FIGURES)]))
     compared: dict[str, Comparison] = {}
     for load in loads:
         stem = stems[load]
