@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 _STRIPS = (
-    ("temperature", "°C", ("die", "vrm"), 2.0), ("clock", "MHz", ("core",), 1.2), ("power", "W", ("package",), 1.2),
-    ("fan", "rpm", ("other",), 0.9), ("work", "1/s", ("other",), 0.9),
+    ("temperature", ("die", "vrm"), 2.0), ("clock", ("core",), 1.2), ("power", ("package",), 1.2),
+    ("fan", ("other",), 0.9), ("work", ("other",), 0.9),
 )  # fmt: skip
 _COLUMNS = 1000
 
@@ -53,16 +53,16 @@ def time_chart(
         extras: what it shows besides; nothing where None.
     """
     extras = extras or Extras()
-    strips = [s for s in _STRIPS if recording.find(s[0], s[2]) or recording.find(s[0])]
-    heights = [s[3] for s in strips] + [0.36]
+    strips = [s for s in _STRIPS if recording.find(s[0], s[1]) or recording.find(s[0])]
+    heights = [s[2] for s in strips] + [0.36]
     figure = new_figure(0.9 + 0.95 * sum(heights))
     rows = figure.subplots(
         len(heights), 1, sharex=True, squeeze=False, gridspec_kw={"height_ratios": heights}
     )[:, 0]
     envelope = Envelope(recording.time_s, recording.values)
     span = extras.span_s or (0.0, max(recording.duration_s, 1.0))
-    for axes, (quantity, unit, roles, _) in zip(rows, strips, strict=False):
-        _strip(axes, recording, envelope, quantity, unit, roles, span)
+    for axes, (quantity, roles, _) in zip(rows, strips, strict=False):
+        _strip(axes, recording, envelope, quantity, roles, span)
         _limits(axes, quantity, facts, span[1])
         _shade(axes, reading)
         _extras(axes, recording, quantity, extras)
@@ -93,7 +93,6 @@ def _strip(
     recording: Recording,
     envelope: Envelope,
     quantity: str,
-    unit: str,
     roles: tuple[str, ...],
     span: tuple[float, float],
 ) -> None:
@@ -104,7 +103,7 @@ def _strip(
         # Where cores or the package stand for the die, that is what the readings are of.
         indices = [die, *indices]
     indices = indices or _busiest(recording, recording.find(quantity))
-    unit = recording.channels[indices[0]].unit if quantity == "work" and indices else unit
+    unit = recording.channels[indices[0]].unit
     low, high = envelope.columns(indices, *span, _COLUMNS)
     at = span[0] + (np.arange(_COLUMNS) + 0.5) * (span[1] - span[0]) / _COLUMNS
     several_cores = quantity == "clock" and len(indices) > 2
