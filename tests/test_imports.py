@@ -20,7 +20,7 @@ ALLOWED: dict[str, set[str]] = {
     "publish": {"core", "bench", "archive", "exchange", "figures", "report"},
     "demo": {"core", "bench", "archive", "recording", "simulator", "publish", "report"},
     "lookup": {"core", "bench", "archive", "exchange"},
-    "entering": {"core", "archive", "exchange"},
+    "entering": {"core", "bench", "archive", "exchange"},
     "framing": {"core", "bench", "archive", "exchange"},
     "recording": {"core", "sources", "bench", "archive", "exchange"},
     "tui": {

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
+from samovar.bench.course_spec import clock_text
 from samovar.core.by_hand.line import Circumstances, read_line
 from samovar.core.by_hand.reading import HandReading, with_room
 from samovar.core.contract import plain
@@ -86,7 +87,7 @@ def entered_text(run: str, readings: Sequence[HandReading]) -> str:
     if not readings:
         return f'{run}: nothing was read by hand yet; samovar enter {run} "noise 27.4 dBA at 1 m" enters something'
     rows = [
-        (str(r.n), r.kind, r.text(), r.place, "" if r.at_s is None else clock(r.at_s), r.said)
+        (str(r.n), r.kind, r.text(), r.place, "" if r.at_s is None else clock_text(r.at_s), r.said)
         for r in readings
     ]
     widths = [max(len(row[k]) for row in rows) for k in range(5)]
@@ -94,10 +95,3 @@ def entered_text(run: str, readings: Sequence[HandReading]) -> str:
         "  ".join([*(cell.ljust(width) for cell, width in zip(row, widths, strict=False)), row[5]]).rstrip()
         for row in rows
     )
-
-
-def clock(seconds: float) -> str:
-    """A moment as people write it, `12:30`."""
-    whole = round(seconds)
-    hours, rest = divmod(whole, 3600)
-    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"

@@ -121,7 +121,12 @@ _PART = re.compile(
 )
 
 
-def _number(text: str, dimension: Dimension) -> float:
+def number(text: str, example: str) -> float:
+    """A number with a decimal point or comma, and signs that part thousands where that is plain.
+
+    Raises:
+        Unreadable: none, or one that may be two; `example` is what is said then.
+    """
     plain = text.replace("−", "-")
     commas, points = plain.count(","), plain.count(".")
     if commas and points:
@@ -143,7 +148,7 @@ def _number(text: str, dimension: Dimension) -> float:
     try:
         return float(plain)
     except ValueError as problem:
-        raise Unreadable(f"{text!r} is no number; write {dimension.example}") from problem
+        raise Unreadable(f"{text!r} is no number; write {example}") from problem
 
 
 def _unit(rest: str, dimension: Dimension) -> tuple[str, str]:
@@ -181,7 +186,7 @@ def parse(name: str, text: str) -> float:
                 raise Unreadable(f"{text!r} divides by nothing; write {dimension.example}")
             value = int(found["whole"] or 0) + int(found["top"]) / int(found["bottom"])
         else:
-            value = _number(found["number"], dimension)
+            value = number(found["number"], dimension.example)
         unit, rest = _unit(rest[found.end() :], dimension)
         if not unit:
             if rest.strip() or parts:

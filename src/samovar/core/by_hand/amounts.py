@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from samovar.core.uncertainty import AT_LEAST, AT_MOST
-from samovar.core.units import DIMENSIONS, Unreadable
+from samovar.core.units import DIMENSIONS, Unreadable, number
 
 NUMBER = r"(?:\d+(?:[.,]\d+)*|[.,]\d+)"
 _SIGN = r"[-+−]?"
@@ -51,29 +51,6 @@ class Amount:
     bound: str | None
     unit: str
     rest: str
-
-
-def number(text: str, example: str) -> float:
-    """A number with a decimal point or comma, and signs that part thousands where that is plain.
-
-    Raises:
-        Unreadable: none, or one that may be two.
-    """
-    plain = text.replace("−", "-")
-    if re.fullmatch(r"[-+]?[1-9]\d{0,2},\d{3}", plain):
-        raise Unreadable(
-            f"{text} may be {plain.replace(',', '')} or {plain.replace(',', '.')}; write one of these"
-        )
-    if (plain.count(",") > 1 and "." not in plain) or ("," in plain and plain.rfind(".") > plain.rfind(",")):
-        plain = plain.replace(",", "")
-    elif "," in plain:
-        plain = plain.replace(".", "").replace(",", ".")
-    elif plain.count(".") > 1:
-        plain = plain.replace(".", "")
-    try:
-        return float(plain)
-    except ValueError:
-        raise Unreadable(f"{text!r} is no number; write one such as {example}") from None
 
 
 def _last_step(text: str) -> float:

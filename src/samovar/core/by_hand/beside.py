@@ -6,10 +6,10 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-from samovar.core.by_hand.amounts import NUMBER, clock, number, read_amount, units_of
+from samovar.core.by_hand.amounts import NUMBER, clock, read_amount, units_of
 from samovar.core.by_hand.reading import CHARACTERS, place_of
 from samovar.core.surface import EMISSIVITY
-from samovar.core.units import Unreadable
+from samovar.core.units import Unreadable, number
 
 _KEYWORDS = r"(?:at|@|on|with|from|using|(?:a\s+)?phone|class\s*[12]|background|bg|ambient|set to|e\s*=?\s*\d?[.,]\d+|emissivity|ε)"
 _SPLIT = re.compile(r"\s*;\s*|\s*,(?!\d)\s*|(?<!\d),\s*")

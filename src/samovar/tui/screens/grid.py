@@ -12,8 +12,8 @@ from textual.binding import Binding, BindingType
 from samovar.archive.records import Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL, clock_text
-from samovar.core.money import amount_text
 from samovar.report import headline
+from samovar.tui.grid_heads import hours, load_head, setup_head
 from samovar.tui.review_sheets import against_reference, ask_review, ask_setup, delete_setup
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.cell_runs import CellRuns
@@ -113,7 +113,7 @@ class GridPlace(Place):
             runs = f"{left.runs} run{'' if left.runs == 1 else 's'}"
             swaps = f", {left.swaps} swap{'' if left.swaps == 1 else 's'}" if left.swaps else ""
             text.append(
-                f"   {runs} to go, {sure} {_hours(left.seconds)} of bench time{swaps}", self.palette.soft
+                f"   {runs} to go, {sure} {hours(left.seconds)} of bench time{swaps}", self.palette.soft
             )
         return text
 
@@ -138,8 +138,8 @@ class GridPlace(Place):
         found = session.proposal()
         at_next = (names.index(found.setup), review.loads.index(found.load)) if found else None
         view = GridView(
-            [self._setup_head(s) for s in review.setups],
-            [self._load_head(x) for x in review.loads],
+            [setup_head(self.palette, s) for s in review.setups],
+            [load_head(self.palette, x, review.courses.get(x, USUAL)) for x in review.loads],
             lambda row, column: session.cell(review.setups[row], review.loads[column]),
             lambda row, column: session.in_the_way(review.setups[row], review.loads[column]),
             review.passes_wanted,
@@ -165,23 +165,6 @@ class GridPlace(Place):
         if not review.loads:
             steps.append("f  chooses the loads it is asked under")
         return f"{review.name} has no cells yet: setups stand down, loads across.\n\n" + "\n".join(steps)
-
-    def _setup_head(self, setup: Setup) -> Text:
-        palette = self.palette
-        text = Text(overflow="ellipsis")
-        text.append(setup.name, f"bold {palette.text}")
-        if setup.reference:
-            text.append("\nreference", palette.brass)
-        price = setup.price
-        text.append(f"\n{amount_text(price.amount, price.currency)}" if price else "\nno price", palette.soft)
-        return text
-
-    def _load_head(self, load: str) -> Text:
-        text = Text(no_wrap=True, overflow="ellipsis")
-        text.append(f"{load}\n", f"bold {self.palette.text}")
-        course = self.session.review.courses.get(load, USUAL) if self.session.review else USUAL
-        text.append(course, self.palette.soft)
-        return text
 
     def _here(self) -> tuple[Setup, str] | None:
         review = self.session.review
@@ -399,13 +382,3 @@ class GridPlace(Place):
         from samovar.tui.frame_files import write_review
 
         await write_review(self)
-
-
-def _hours(seconds: float) -> str:
-    """Bench time as one plans it: to the minute, beyond three hours to ten."""
-    minutes = round(seconds / 60.0)
-    if minutes < 60:
-        return f"{max(1, minutes)} min"
-    if minutes > 180:
-        minutes = 10 * round(minutes / 10)
-    return f"{minutes // 60} h {minutes % 60:02d} min"
