@@ -242,8 +242,10 @@ def shown_figures(data: ReviewData) -> list[Figure]:
     found: dict[str, Figure] = {}
     for figure in wanted:
         same = figure_of(figure.key)
+        if same.key in found:
+            continue
         # A drive that was only written to read nothing: a column of noughts tells that once too often.
         told = [v for x in data.every() if (v := same.of(x)) is not None]
-        if same.key not in found and told and (same.quantity != "work" or any(v.value for v in told)):
+        if told and (same.quantity != "work" or any(v.value for v in told)):
             found[same.key] = same
     return list(found.values())[:MOST_SHOWN] or [subject]

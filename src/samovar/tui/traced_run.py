@@ -19,9 +19,8 @@ from samovar.core.exclusions import Exclusion, without
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Change, Recording
-from samovar.core.results.compute import results_of
 from samovar.core.results.result import Result
-from samovar.core.results.steps import StepResults, results_of_steps, steps_of, with_hands
+from samovar.core.results.steps import StepResults, with_hands
 from samovar.core.side_by_side import Compared, SideBySide, side_by_side
 from samovar.core.totals import LoadTotals, totals_of
 from samovar.tui.channel_view import with_bands
@@ -111,8 +110,9 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
         excluded,
         agreements(counted, reading, surfaces),
         hands,
-        [*results_of(counted, reading), *results_by_hand(hands, load_start_s)],
-        with_hands(results_of_steps(counted, reading, steps_of(counted, reading)), hands),
+        # Kept with the reading, which was asked for above.
+        [*runs.findings.results([number]).get(number, []), *results_by_hand(hands, load_start_s)],
+        with_hands(runs.findings.steps([number]).get(number, []), hands),
         of_changes(counted),
         other,
         other_reading,
