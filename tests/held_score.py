@@ -10,6 +10,11 @@ import numpy as np
 
 from samovar.core.reading import Reading
 
+NOTICED = 0.05
+"""A cause that held for less of a load is not asked for."""
+ONSET_S, COST_POINTS, COST_SHARE = 10.0, 2.0, 0.15
+"""An onset within so many seconds is right, a cost within so many points, or that share of itself."""
+
 CAUSES = ("thermal", "power", "shared", "firmware", "unexplained")
 LONGEST_STEP_S = 5.0
 
@@ -93,3 +98,73 @@ class Score:
             out.append(f"{title}: judgement right in {self.judged_right} of {self.judged}")
         out.append(f"{title}: falsely held {100 * self.false_share:.2f} % of quiet runs")
         return out
+
+
+@dataclass
+class Stretches:
+    """Of every cause that held noticeably in a run: whether it was named, from when, and at what cost; and how many runs
+    that nothing held were said to be."""
+
+    asked: int = 0
+    named: int = 0
+    onset: int = 0
+    cost: int = 0
+    quiet: int = 0
+    falsely: int = 0
+
+    def add(
+        self, reading: Reading, time_s: np.ndarray, truth: np.ndarray, clock: np.ndarray, free: np.ndarray
+    ) -> bool:
+        """Count one run; all of shape (n,), clocks in MHz.
+
+        Returns:
+            Whether all of it was right.
+        """
+        lasts = np.minimum(np.diff(time_s, append=time_s[-1]), LONGEST_STEP_S)
+        load_s = sum(p.duration_s for p in reading.phases if p.name == "load") or 1.0
+        interval_s = float(np.median(np.diff(time_s)))
+        right = True
+        for cause in sorted(set(truth) - {"none", "either"}):
+            where, mine = truth == cause, [h for h in reading.held if h.by == cause]
+            lasted = float(lasts[where].sum())
+            if lasted < NOTICED * load_s:
+                continue
+            said = np.zeros(len(truth), dtype=bool)
+            for h in mine:
+                said |= (time_s >= h.start_s) & (time_s <= h.end_s)
+            wrongly = float(lasts[said & ~where & (truth != "either")].sum())
+            first = int(np.flatnonzero(where)[0])
+            begun = first
+            while begun > 0 and truth[begun - 1] == "either":
+                begun -= 1
+            late = ONSET_S + interval_s
+            named = float(lasts[said & where].sum()) > 0.9 * lasted and wrongly < 0.1 * lasted
+            onset = bool(mine) and time_s[begun] - late <= mine[0].start_s <= time_s[first] + late
+            true_cost = 100.0 * (1.0 - clock[where].mean() / free[where].mean())
+            # What a log never showed of the free clock cannot be known any better from it.
+            allowed = max(COST_POINTS, COST_SHARE * true_cost) + 100.0 * (1.0 - clock.max() / free.max())
+            whole = sum(h.end_s - h.start_s for h in mine) or 1.0
+            found = sum((h.clock_loss_pct or 0.0) * (h.end_s - h.start_s) for h in mine) / whole
+            cost = bool(mine) and abs(found - true_cost) <= allowed
+            self.asked, self.named, self.onset, self.cost = (
+                self.asked + 1, self.named + named, self.onset + onset, self.cost + cost,
+            )  # fmt: skip
+            right &= named and onset and cost
+        if bool((truth == "none").all()) and reading.judgement != "stopped":
+            self.quiet += 1
+            self.falsely += bool(reading.held)
+            right &= not reading.held
+        return right
+
+    def join(self, other: Stretches) -> None:
+        """Count what another has counted, too."""
+        for name in ("asked", "named", "onset", "cost", "quiet", "falsely"):
+            setattr(self, name, getattr(self, name) + getattr(other, name))
+
+    def line(self, title: str) -> str:
+        """The figures as text."""
+        n = max(1, self.asked)
+        return (
+            f"{title}: of {self.asked} held stretches the cause right {self.named / n:.3f}, the onset {self.onset / n:.3f}, "
+            f"the cost {self.cost / n:.3f}; falsely held {self.falsely} of {self.quiet} quiet runs"
+        )

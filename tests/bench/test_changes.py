@@ -14,7 +14,7 @@ from samovar.bench.course_spec import CourseSpec, CourseStep
 from samovar.bench.loads.protocol import LoadError
 from samovar.bench.machine import SLOW
 from samovar.bench.recorder import Recorder
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.reading import read
 from samovar.core.results.figure import Figure, figure_of
 from samovar.core.results.steps import with_hands

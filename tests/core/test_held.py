@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts
-from samovar.core.held import HeldStretch, find_held
+from samovar.core.held.stretches import HeldStretch, find_held
 from samovar.core.judgement import judge
 from samovar.core.phases import Phase, find_phases
 from samovar.core.quantity import Channel

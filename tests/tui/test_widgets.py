@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from samovar.archive.records import Review, Setup
 from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark

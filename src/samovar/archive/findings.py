@@ -14,7 +14,7 @@ from samovar.archive.records import Run
 from samovar.archive.schema import FINDING, RESULT, RUN, SETUP
 from samovar.core.by_hand.reading import with_room
 from samovar.core.exclusions import without
-from samovar.core.held import HELD_SHARE
+from samovar.core.held.reference import HELD_SHARE
 from samovar.core.reading import METHOD_VERSION, Reading, read
 from samovar.core.reading_plain import from_plain, to_plain
 from samovar.core.recording import Recording

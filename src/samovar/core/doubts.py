@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from samovar.core.facts import Facts
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.phases import Phase
 from samovar.core.recording import Array, Recording
 from samovar.core.window import inside

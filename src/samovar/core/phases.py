@@ -19,6 +19,8 @@ HARDLY_BUSY = 0.15
 """A machine whose processors were never busier may have been loading its drive."""
 LEAST_RATE_SHARE = 0.05
 """A drive that moves less than this share of its usual most is idle; hot, it still does more."""
+LEAST_POWER_SHARE = 0.18
+"""Without a utilisation, a package's power over this share of its range is a load's; a whole machine's idles less calmly."""
 LONGEST_DIP_S = 20.0
 """A shorter dip of activity does not end a load."""
 
@@ -48,20 +50,35 @@ def activity(recording: Recording) -> Array | None:
     """How busy the machine was, 0 to 1, shape (n,): from utilisation, else work, power or clock,
     whichever the recording carries; None where none of them varies enough to tell."""
     utilisation = utilisation_rows(recording)
-    if utilisation:
-        rows = recording.values[utilisation]
-        totals = [k for k, i in enumerate(utilisation) if recording.channels[i].role != "core"]
-        with np.errstate(all="ignore"):
-            row = np.nanmax(
-                np.where(np.isfinite(rows[totals or slice(None)]), rows[totals or slice(None)], -1), axis=0
-            )
-        row = np.where(row < 0, np.nan, row) / 100.0
-        top = _high(row)
-        if top < HARDLY_BUSY and (drive := _drive_activity(recording)) is not None:
-            return drive
-        if top > 0.03:
-            return np.clip(row / max(top, 0.1), 0.0, 1.2)
-        return np.zeros_like(row)
+    processors = [i for i in utilisation if recording.channels[i].domain != "gpu"]
+    if processors:
+        return _busy(recording, utilisation)
+    drawn = _drawn_activity(recording)
+    if not utilisation:
+        return drawn if drawn is not None else _drive_activity(recording)
+    # A log that knows how busy the graphics are, and not the processor, says of that by what it draws.
+    graphics = _busy(recording, utilisation)
+    return graphics if drawn is None or graphics is None else np.fmax(graphics, drawn)
+
+
+def _busy(recording: Recording, rows: list[int]) -> Array | None:
+    values = recording.values[rows]
+    totals = [k for k, i in enumerate(rows) if recording.channels[i].role != "core"]
+    with np.errstate(all="ignore"):
+        row = np.nanmax(
+            np.where(np.isfinite(values[totals or slice(None)]), values[totals or slice(None)], -1), axis=0
+        )
+    row = np.where(row < 0, np.nan, row) / 100.0
+    top = _high(row)
+    if top < HARDLY_BUSY and (drive := _drive_activity(recording)) is not None:
+        return drive
+    if top > 0.03:
+        return np.clip(row / max(top, 0.1), 0.0, 1.2)
+    return np.zeros_like(row)
+
+
+def _drawn_activity(recording: Recording) -> Array | None:
+    """How busy the machine was by work, power or clock, shape (n,); None where none of them shows a contrast."""
     for quantity, roles in (("work", None), ("power", ["package", "wall", "gpu", "other"]), ("clock", None)):
         found = recording.find(quantity, roles, "cpu" if quantity == "work" else None)
         if not found:
@@ -80,8 +97,11 @@ def activity(recording: Recording) -> Array | None:
                 return np.zeros(len(row))
         # A recording that is all one phase shows no contrast: then its level cannot be told from idle.
         if high > 0 and high - low > 0.25 * high:
-            return np.asarray(np.clip((row - low) / (high - low), 0.0, 1.2))
-    return _drive_activity(recording)
+            # A package on its battery, or at its limit, draws far less than in its burst, and still far more than idle.
+            own = quantity == "power" and recording.channels[found[0]].role != "wall"
+            full = 2.0 * LEAST_POWER_SHARE if own else 1.0
+            return np.asarray(np.clip((row - low) / (full * (high - low)), 0.0, 1.2))
+    return None
 
 
 def _drive_activity(recording: Recording) -> Array | None:

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
-from samovar.core.held import HeldStretch, find_held
-from samovar.core.held_signals import working_clock
+from samovar.core.held.signals import working_clock
+from samovar.core.held.stretches import HeldStretch, find_held
 from samovar.core.idle import idle_load
 from samovar.core.judgement import judge, steps_to_budget
 from samovar.core.peaks import Peak, Spike, peaks_of, set_aside

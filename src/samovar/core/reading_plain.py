@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.peaks import Peak, Spike
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel

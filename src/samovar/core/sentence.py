@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from samovar.core.facts import Facts
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.reading import Reading
 from samovar.core.window import BY_HAND
 

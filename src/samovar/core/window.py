@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from samovar.core.despike import despiked
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.phases import Phase
 from samovar.core.recording import Recording
 from samovar.core.steady import POWER_DRIFT_PCT_PER_MIN, SteadyWindow, drift_of, find_steady

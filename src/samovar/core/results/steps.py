@@ -16,7 +16,7 @@ import numpy as np
 
 from samovar.core.by_hand.reading import HandReading, results_by_hand
 from samovar.core.despike import despiked
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading
 from samovar.core.recording import FANS, JOINS, LEAVES, LOAD, Array, Recording

@@ -11,7 +11,7 @@ from rich.style import Style
 from textual.strip import Strip
 
 from samovar.core.envelope import Envelope
-from samovar.core.held import HeldStretch
+from samovar.core.held.stretches import HeldStretch
 from samovar.core.phases import Phase
 from samovar.core.recording import Mark
 from samovar.figures.palette import Palette

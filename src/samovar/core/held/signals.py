@@ -5,25 +5,33 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from samovar.core.despike import SPIKE_K, despiked, lone_values
+from samovar.core.held.series import Mask, averaged, bridged, smooth
 from samovar.core.phases import Phase
 from samovar.core.recording import Array, Recording, mean_rows
 
-Mask = NDArray[np.bool_]
+SMOOTH_S = 3.0
+"""Over this a signal is smoothed: longer than a logger's slip, shorter than any governor's change is reported."""
+COARSE_SHARE, COARSEST_SHARE, COARSE_S, OFTEN = 0.008, 0.06, 12.0, 0.04
+"""A clock told in steps between these shares, changing in so many of its samples, is averaged over the longer time: a
+governor goes to and fro between two steps. Larger steps are a sawtooth's."""
 BUSY_PCT = 50.0
+"""A chip whose utilisation is lower for most of the time does not work at its pace."""
 LIGHT_PCT = 35.0
+"""A load that keeps less of the chip busy leaves its clock to the chip's own choice."""
+WORKING_GPU_W, WORKING_GPU_TIMES = 10.0, 2.5
+"""Without a utilisation a graphics chip works where it draws so much, and so many times its least."""
 PARKED_SHARE = 0.45
 """A core whose usual clock under load is below this share of the fastest one's is parked, and no part of the load."""
 FAST_SHARE = 0.88
 """The cores whose usual clock is within this share of the fastest are the ones that a base clock is stated for."""
 STUCK_S = 15.0
-STEP_WINDOW_S = 8.0
-STEP_SHARE = 0.02
-STEEPEST = 4.0
-SHORTEST_KIND_S = 12.0
-LASTS_S = (12.0, 40.0)
+"""A lively sensor that gives one value for longer is stuck."""
+PLATEAU_SHARE = 0.97
+"""Over this share of its highest a clock is on its highest plateau."""
+DEMAND_SHARE = 0.9
+"""A utilisation under this share of its usual most is a load that eases off."""
 
 
 @dataclass(frozen=True)
@@ -34,13 +42,15 @@ class LoadSignals:
         clock: mean clock of the cores that work, smoothed, MHz.
         fast_clock: that of the fastest group of cores, which is what base and boost are stated for, as read, MHz.
         noise_share: how much the smoothed clock still jitters, as a share of it (one standard deviation).
+        clock_step: the steps in which the clock is told, as a share of it; 0 where they are fine.
         die, power, gpu_power: smoothed, °C and W; `from_wall` where the power is the wall's, not the package's.
+        gpu_inside: the package's power counts the graphics' too.
         elsewhere: further temperatures that a policy may regulate, by the channels' names, smoothed.
         throttled: the kernel's throttle flags; work: units per second.
         raw_clock, raw_die: as they were read, but for spikes: a fast sawtooth does not outlive any smoothing.
         die_seen: where the die's sensor told something, and was not stuck.
         active: where the load kept up its demand; observed: where the log has a clock at all.
-        base_c: the die's median in the idle before; None without one.
+        base_c, idle_w, gpu_idle_w: the medians in the idle before, °C and W; None without one.
         demand_known: the log has a utilisation, which would show the load easing off.
         light: the load leaves most of the chip idle, so that a lower clock may be its own choice.
     """
@@ -50,10 +60,13 @@ class LoadSignals:
     clock: Array
     fast_clock: Array
     noise_share: float
+    clock_step: float
     die: Array | None
     power: Array | None
     from_wall: bool
     gpu_power: Array | None
+    idle_w: float | None
+    gpu_idle_w: float | None
     elsewhere: dict[str, Array]
     throttled: Array | None
     work: Array | None
@@ -70,48 +83,20 @@ class LoadSignals:
         """How many samples a time is, at least one."""
         return max(1, round(seconds / self.interval_s))
 
+    def seconds(self, a: int, b: int) -> float:
+        """How long the samples from a to b, half open, last, s."""
+        return float(self.time_s[b - 1] - self.time_s[a])
+
     def working(self, part: slice) -> Mask:
         """Where the load did not pause within a part, shape of the part; all of it where it never worked there."""
         active = self.active[part]
         return active if active.any() else np.ones(len(active), dtype=bool)
 
 
-def smooth(x: Array, width: int) -> Array:
-    """Running median over `width` samples, missing values bridged."""
-    from scipy.ndimage import median_filter
-
-    filled = bridged(x)
-    return np.asarray(median_filter(filled, size=max(1, width | 1), mode="nearest"))
-
-
-def averaged(x: Array, width: int) -> Array:
-    """Running mean over `width` samples, missing values bridged."""
-    from scipy.ndimage import uniform_filter1d
-
-    return np.asarray(uniform_filter1d(bridged(x), size=max(1, width | 1), mode="nearest"))
-
-
-def bridged(x: Array) -> Array:
-    """x with straight lines over its missing values; as it is where nothing is known."""
-    good = np.isfinite(x)
-    if good.all() or not good.any():
-        return x
-    index = np.arange(len(x))
-    return np.interp(index, index[good], x[good])
-
-
-def rolling(x: Array, width: int, kind: str) -> Array:
-    """Running maximum (`max`) or minimum over `width` samples."""
-    from scipy import ndimage
-
-    function = ndimage.maximum_filter1d if kind == "max" else ndimage.minimum_filter1d
-    return np.asarray(function(x, size=max(1, width | 1), mode="nearest"))
-
-
 @dataclass(frozen=True)
-class _Part:
-    """Which rows stand for a chip: the processor or the graphics chip. Indices into the recording, None where there is
-    none; clocks of shape (n,) over the phase."""
+class _Chip:
+    """Which rows stand for the processor or the graphics chip. Indices into the recording, None where there is none;
+    clocks of shape (n,) over the phase."""
 
     clock: Array
     fast: Array
@@ -123,7 +108,7 @@ class _Part:
     work: int | None
 
 
-def _processor(recording: Recording, part: slice) -> _Part | None:
+def _processor(recording: Recording, part: slice) -> _Chip | None:
     """The processor; None where it idles beside a graphics chip that works: its clock then is its own business."""
     if recording.cpu_clock() is None:
         return None
@@ -133,28 +118,25 @@ def _processor(recording: Recording, part: slice) -> _Part | None:
     power, wall = recording.package_power, False
     if power is None:
         power, wall = recording.first("power", ["wall"]), True
-    return _Part(
-        *working_clock(recording, part),
-        recording.die,
-        power,
-        wall and power is not None,
-        recording.first("power", ["gpu"]),
-        use,
-        recording.own_work,
+    clock, fast = working_clock(recording, part)
+    other = recording.first("power", ["gpu"])
+    return _Chip(
+        clock, fast, recording.die, power, wall and power is not None, other, use, recording.own_work
     )
 
 
-def _graphics(recording: Recording, part: slice) -> _Part | None:
+def _graphics(recording: Recording, part: slice) -> _Chip | None:
     """The graphics chip, where it is under load: its memory's clock is not its own."""
     clocks = [i for i in recording.find("clock", domain="gpu") if recording.channels[i].role != "memory"]
     if not clocks:
         return None
-    use, power = recording.first("load", domain="gpu"), recording.first("power", domain="gpu")
+    uses = [i for i in recording.find("load", domain="gpu") if recording.channels[i].role != "memory"]
+    use, power = uses[0] if uses else None, recording.first("power", domain="gpu")
     if not _busy(recording, part, use, power):
         return None
     clock = recording.values[clocks[0]][part]
     die = recording.first("temperature", ["gpu", "die", "hotspot"], "gpu")
-    return _Part(clock, clock, die, power, False, None, use, None)
+    return _Chip(clock, clock, die, power, False, None, use, None)
 
 
 def _busy(recording: Recording, part: slice, use: int | None, power: int | None) -> bool:
@@ -164,7 +146,8 @@ def _busy(recording: Recording, part: slice, use: int | None, power: int | None)
     if power is None:
         return False
     whole = recording.values[power][np.isfinite(recording.values[power])]
-    return _level(recording, part, power) >= max(10.0, 2.5 * float(np.percentile(whole, 2)))
+    enough = max(WORKING_GPU_W, WORKING_GPU_TIMES * float(np.percentile(whole, 2)))
+    return _level(recording, part, power) >= enough
 
 
 def _level(recording: Recording, part: slice, index: int) -> float:
@@ -187,47 +170,74 @@ def collect(
         return None
     time_s = recording.time_s[part]
     interval = float(np.median(np.diff(time_s))) or 1.0
-    three_s = round(3.0 / interval)
+    width = round(SMOOTH_S / interval)
 
     def row(index: int | None) -> Array | None:
         return None if index is None else recording.values[index][part]
 
+    def idle(index: int | None) -> float | None:
+        if before is None or index is None:
+            return None
+        known = recording.values[index][recording.between(before.start_s, before.end_s)]
+        known = known[np.isfinite(known)]
+        return float(np.median(known)) if len(known) else None
+
     die, power, gpu = row(chip.die), row(chip.power), row(chip.other_power)
     flags = recording.find("flag", domain=domain) if domain == "gpu" else recording.find("flag")
-    throttled = None
-    if flags:
-        throttled = np.nan_to_num(recording.values[flags][:, part]).max(axis=0)
-    base_c = None
-    if before is not None and chip.die is not None:
-        idle = recording.values[chip.die][recording.between(before.start_s, before.end_s)]
-        idle = idle[np.isfinite(idle)]
-        base_c = float(np.median(idle)) if len(idle) else None
-    seen = np.isfinite(chip.clock)
+    throttled = np.nan_to_num(recording.values[flags][:, part]).max(axis=0) if flags else None
     clock = _without_dropouts(chip.clock, "clock")
-    smoothed = smooth(clock, three_s)
+    clock_step = _step_share(clock)
+    active = _active(row(chip.use), part.stop - part.start, interval)
+    plain_power = None if power is None else _moving(_without_dropouts(power, "power"), time_s)
+
+    def level(x: Array) -> Array:
+        if clock_step == 0.0:
+            return smooth(x, width)
+        # Between two steps the mean is the level; a median would be one of the two.
+        return averaged(np.where(active, x, np.nan), max(1, round(COARSE_S / interval)))
+
+    smoothed = level(clock)
     plain_die = None if die is None else _moving(_without_impossible(die), time_s)
     return LoadSignals(
-        time_s,
-        interval,
-        smoothed,
-        bridged(_without_dropouts(chip.fast, "clock")),
-        _noise_share(smoothed, three_s),
-        None if plain_die is None else smooth(plain_die, three_s),
-        None if power is None else smooth(_moving(_without_dropouts(power, "power"), time_s), three_s),
-        chip.from_wall,
-        None if gpu is None else smooth(gpu, three_s),
-        _elsewhere(recording, part, three_s) if domain == "cpu" else {},
-        throttled,
-        row(chip.work),
-        clock,
-        plain_die,
-        np.zeros(len(clock), dtype=bool) if plain_die is None else np.isfinite(plain_die),
-        _active(row(chip.use), part.stop - part.start, interval),
-        seen,
-        base_c,
-        chip.use is not None,
-        chip.use is not None and _level(recording, part, chip.use) < LIGHT_PCT,
+        time_s=time_s,
+        interval_s=interval,
+        clock=smoothed,
+        fast_clock=bridged(_without_dropouts(chip.fast, "clock")),
+        noise_share=_noise_share(smoothed, width),
+        clock_step=clock_step,
+        die=None if plain_die is None else smooth(plain_die, width),
+        power=None if plain_power is None else level(plain_power),
+        from_wall=chip.from_wall,
+        gpu_power=None if gpu is None else smooth(gpu, width),
+        idle_w=idle(chip.power),
+        gpu_idle_w=idle(chip.other_power),
+        elsewhere=_elsewhere(recording, part, width) if domain == "cpu" else {},
+        throttled=throttled,
+        work=row(chip.work),
+        raw_clock=clock,
+        raw_die=plain_die,
+        die_seen=np.zeros(len(clock), dtype=bool) if plain_die is None else np.isfinite(plain_die),
+        active=active,
+        observed=np.isfinite(chip.clock),
+        base_c=idle(chip.die),
+        demand_known=chip.use is not None,
+        light=chip.use is not None and _level(recording, part, chip.use) < LIGHT_PCT,
     )
+
+
+def _step_share(clock: Array) -> float:
+    """The step in which a clock is told, as a share of it; 0 where it is fine, or where too little of it is seen. A
+    governor that goes to and fro between two steps shows many changes of one size, noise apart."""
+    known = clock[np.isfinite(clock)]
+    every = np.abs(np.diff(known)) / max(float(np.median(known)), 1.0)
+    steps = every[(every > COARSE_SHARE) & (every < COARSEST_SHARE)]
+    if len(steps) < max(8, OFTEN * len(known)):
+        return 0.0
+    middle = float(np.median(steps))
+    # Noise has as many changes of half the size, and more.
+    alike = int(((every > 0.8 * middle) & (every < 1.25 * middle)).sum())
+    smaller = int(((every > 0.3 * middle) & (every < 0.7 * middle)).sum())
+    return middle if alike > 0.5 * len(steps) and smaller < 0.3 * alike else 0.0
 
 
 def working_clock(recording: Recording, part: slice) -> tuple[Array, Array]:
@@ -294,10 +304,13 @@ def _noise_share(clock: Array, width: int) -> float:
     width, the greater half of which may be real changes."""
     lag = max(1, width)
     known = clock[np.isfinite(clock)]
+    # What counts is how much it jitters where it is free; a governor that is at work makes its own.
+    top = known[known > PLATEAU_SHARE * known.max()]
+    known = top if len(top) > 12 * lag else known
     if len(known) <= 2 * lag:
         return 0.0
-    steps = np.abs(known[lag:] - known[:-lag])
-    return 1.05 * float(np.percentile(steps, 50)) / max(float(known.mean()), 1.0)
+    # The median of a normal deviate's size, times the root of two for a difference of two: 1 / (0.6745 · 1.414).
+    return 1.05 * float(np.median(np.abs(known[lag:] - known[:-lag]))) / max(float(known.mean()), 1.0)
 
 
 def _elsewhere(recording: Recording, part: slice, width: int) -> dict[str, Array]:
@@ -313,85 +326,12 @@ def _elsewhere(recording: Recording, part: slice, width: int) -> dict[str, Array
 def _active(use: Array | None, n: int, interval: float) -> Mask:
     """Where the load kept up its demand: utilisation near its usual level, the edges left out. Shape (n,)."""
     active = np.ones(n, dtype=bool)
-    if use is not None:
-        finite = use[np.isfinite(use)]
-        if len(finite):
-            active = ~(use < 0.9 * np.percentile(finite, 90))
-            active &= np.isfinite(use)
+    if use is not None and np.isfinite(use).any():
+        active = np.isfinite(use) & ~(use < DEMAND_SHARE * np.percentile(use[np.isfinite(use)], 90))
     edge = max(1, round(1.0 / interval))
     shrunk = active.copy()
     for k in range(1, edge + 1):
         shrunk[k:] &= active[:-k]
         shrunk[:-k] &= active[k:]
-    shrunk[:edge] = False
-    shrunk[-edge:] = False
+    shrunk[:edge] = shrunk[-edge:] = False
     return shrunk
-
-
-def _lasts(load: LoadSignals, at: int, reach: int) -> bool:
-    """Whether a change of the load at `at` is still one a while before and after it: where a limit is run into, or an
-    overshoot made good, clock and power part ways for a moment only."""
-    assert load.power is not None
-    for seconds in LASTS_S:
-        long = load.samples(seconds)
-        before, after = (
-            slice(max(0, at - reach - long), max(1, at - reach)),
-            slice(at + reach, at + reach + long),
-        )
-        if min(int(load.active[before].sum()), int(load.active[after].sum())) < 2:
-            continue
-        clock, power = (
-            np.log(max(float(np.median(row[after][load.active[after]])), 0.01))
-            - np.log(max(float(np.median(row[before][load.active[before]])), 0.01))
-            for row in (load.clock, load.power)
-        )
-        if clock * power > 0 and abs(power) <= STEEPEST * abs(clock) + 0.15:
-            return False
-    return True
-
-
-def kinds_of_load(load: LoadSignals) -> list[slice]:
-    """Stretches of one kind of load each, in order, touching.
-
-    Where the clock steps down while the power steps up, or the other way round, the load itself has become another
-    one: a limit takes power away with the clock. So it has where the power steps by far more than a chip's does with
-    its clock (at most about its fourth power, the voltage going along): threads have come or gone. Without a power
-    there is no telling, and all is one.
-    """
-    n = len(load.clock)
-    if load.power is None:
-        return [slice(0, n)]
-    width = load.samples(STEP_WINDOW_S)
-    clock, power = averaged(load.clock, width), averaged(load.power, width)
-    reach = width // 2 + load.samples(2.0)
-    if n <= 2 * reach + 2:
-        return [slice(0, n)]
-    clock_step = np.zeros(n)
-    power_step = np.zeros(n)
-    clock_step[reach:-reach] = np.log(
-        np.maximum(clock[2 * reach :], 1.0) / np.maximum(clock[: -2 * reach], 1.0)
-    )
-    power_step[reach:-reach] = np.log(
-        np.maximum(power[2 * reach :], 0.01) / np.maximum(power[: -2 * reach], 0.01)
-    )
-    against = (
-        (clock_step * power_step < 0) & (np.abs(clock_step) > STEP_SHARE) & (np.abs(power_step) > STEP_SHARE)
-    )
-    along = (clock_step * power_step > 0) & (np.abs(clock_step) > STEP_SHARE)
-    against |= along & (np.abs(power_step) > STEEPEST * np.abs(clock_step) + 0.15)
-    against &= load.active
-    # What lies within a window of the load's beginning is the way up, not a change of the load.
-    against[: 2 * reach] = False
-    strength = np.where(against, np.minimum(np.abs(clock_step), np.abs(power_step)), 0.0)
-    edges = [0]
-    while strength.max(initial=0.0) > 0.0:
-        at = int(strength.argmax())
-        if _lasts(load, at, reach):
-            edges.append(at)
-        strength[max(0, at - 2 * reach) : at + 2 * reach] = 0.0
-    edges = sorted(edges)
-    kept = [edges[0]]
-    for edge in edges[1:]:
-        if load.time_s[edge] - load.time_s[kept[-1]] >= SHORTEST_KIND_S:
-            kept.append(edge)
-    return [slice(a, b) for a, b in zip(kept, [*kept[1:], n], strict=True)]
