@@ -20,15 +20,17 @@ from samovar.core.peaks import Peak, Spike, peaks_of, set_aside
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Gap, Recording, stride_of
-from samovar.core.steady import SteadyWindow, remaining_k
+from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN, SteadyWindow, approach_of
 from samovar.core.stops import was_stopped
 from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
-from samovar.core.window import find_window, inside, window_by_hand
+from samovar.core.window import BY_HAND, find_window, inside, window_by_hand
 
-METHOD_VERSION = 7
+METHOD_VERSION = 8
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 IDLE_TAIL_S = 30.0
+NOTICED_LEFT = 0.6
+"""What was left of the way is taken off a mean where it is more than so many minutes of the tolerated drift: 0.03 K."""
 OUTLINE_POINTS = 48
 LEVELS_THAT_TELL = 15
 
@@ -138,7 +140,7 @@ def read(
     window = find_window(recording, load, held) if window_s is None else window_by_hand(recording, window_s)
     aside = set_aside(recording)
     steady = _steady_figures(recording, window, aside)
-    _allow_for_the_rest(recording, load, window, steady)
+    _take_off_the_rest(recording, load, window, steady)
     room = _room(recording, window, facts)
     forecast = _forecast(recording, phases, load, held, facts)
     peaks, lone = peaks_of(recording, load, aside)
@@ -197,13 +199,15 @@ def _steady_figures(
         return {}
     part = recording.between(window.start_s, window.end_s)
     out: dict[str, SteadyFigures] = {}
+    swing_s = window.drift.period_s if window.drift is not None else None
+    period = 1 if swing_s is None else max(1, round(swing_s / (recording.interval_s or 1.0)))
     for channel, row, lone in zip(recording.channels, recording.values, aside, strict=True):
         x = row[part]
         x = x[np.isfinite(x) & ~lone[part]]
         if len(x) < 2 or channel.quantity == "flag":
             continue
         # A value that stood still tells nothing of its sensor's digits; the rest of the run does.
-        mean = mean_of(x, resolution_of(x) or _digits_of(row))
+        mean = mean_of(x, resolution_of(x) or _digits_of(row), period)
         out[channel.name] = SteadyFigures(
             mean.value, mean.half_width, float(x.std(ddof=1)), float(x.min()), float(x.max())
         )
@@ -216,37 +220,39 @@ def _digits_of(row: Array) -> float:
     return resolution_of(some) if len(np.unique(some[np.isfinite(some)])) >= LEVELS_THAT_TELL else 0.0
 
 
-def _allow_for_the_rest(
+def _take_off_the_rest(
     recording: Recording, load: Phase | None, window: SteadyWindow | None, steady: dict[str, SteadyFigures]
 ) -> None:
-    """By how much the window's mean lies behind where the die, and the power, are going belongs to the mean's
-    uncertainty: what is left of the way when the load ends, and half of what was still gone in the window."""
+    """What was left of the way on average over the window is taken off the means of die and power, and how surely it is
+    known joins their uncertainty; of a window that a person set only the uncertainty is."""
     if load is None or window is None or window.span is None:
         return
     part = inside(recording, load)
-    late = recording.between(*window.span)
-    for index in (recording.die, recording.package_power):
+    end_s = float(recording.time_s[part][-1]) if part.stop > part.start else 0.0
+    rows = ((recording.die, DRIFT_LIMIT_K_PER_MIN), (recording.package_power, POWER_DRIFT_PCT_PER_MIN))
+    for index, limit in rows:
         name = _name(recording, index)
         if index is None or name not in steady:
             continue
+        figures = steady[name]
+        scale = figures.mean / 100.0 if index == recording.package_power else 1.0
         row = despiked(recording.values[index][part])
         good = np.isfinite(row)
-        left = remaining_k(recording.time_s[part][good], row[good]) if good.sum() > 32 else None
-        figures = steady[name]
-        if left is None or figures.half_width is None:
+        if good.sum() < 32 or figures.half_width is None or scale <= 0:
             continue
-        within = 0.5 * _change_over(recording.time_s[late], recording.values[index][late])
-        steady[name] = replace(figures, half_width=combine(figures.half_width, abs(left) + within))
-
-
-def _change_over(time_s: Array, x: Array) -> float:
-    """How far a straight line through x goes over the stretch, in the unit of x."""
-    good = np.isfinite(x)
-    if good.sum() < 3:
-        return 0.0
-    return abs(float(np.polyfit(time_s[good] - time_s[good][0], x[good], 1)[0])) * float(
-        time_s[-1] - time_s[0]
-    )
+        found = approach_of(recording.time_s[part][good], row[good], limit * scale)
+        if found is None or abs(window.span[1] - end_s) > found.tau_s:
+            continue
+        left, error = found.mean_left(window.span[1] - max(window.span[0], found.since_s))
+        half_width = combine(figures.half_width, COVERAGE_FACTOR * error)
+        if window.reason == BY_HAND or not found.settled(limit * scale):
+            steady[name] = replace(figures, half_width=combine(half_width, left))
+            continue
+        if abs(left) < NOTICED_LEFT * limit * scale:
+            # Too little to move a mean by that anyone can take from the samples: its width covers it.
+            steady[name] = replace(figures, half_width=combine(half_width, left))
+        else:
+            steady[name] = replace(figures, mean=figures.mean - left, half_width=half_width)
 
 
 def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Measured | None:

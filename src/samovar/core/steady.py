@@ -1,9 +1,10 @@
 """The steady window: the longest last stretch of a load that no longer drifts.
 
 Method: least-squares slope whose standard error is widened by the integrated autocorrelation time of
-the residuals, held against a tolerance (0.05 K/min); the halves of the window may not differ. A
-regular oscillation is averaged over whole periods first, so that a limit cycle counts as steady
-around its mean.
+the residuals and by what the sensor's step hides, held against a tolerance (0.05 K/min); the halves of the
+window may not differ, nor its first eighth. Where noise over short stretches hides the drift, the approach
+over a longer one tells it (`approach`). A regular oscillation is averaged over whole periods first, so that a
+limit cycle counts as steady around its mean.
 """
 
 from __future__ import annotations
@@ -13,8 +14,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from samovar.core.approach import Approach, fit_approach, way_of
 from samovar.core.recording import Array
-from samovar.core.uncertainty import autocorrelation, correlation_time
+from samovar.core.uncertainty import autocorrelation, correlation_time, resolution_of, undithered
 
 DRIFT_LIMIT_K_PER_MIN = 0.05
 POWER_DRIFT_PCT_PER_MIN = 0.45
@@ -111,13 +113,21 @@ def drift_of(time_s: Array, x: Array, limit: float = DRIFT_LIMIT_K_PER_MIN) -> D
     else:
         period = None
     slope, standard_error, noise = _slope(t, y)
-    half = len(y) // 2
+    # What a sensor's step hides moves the two ends apart.
+    standard_error = math.hypot(
+        standard_error, undithered(x) * math.sqrt(2.0) * 60.0 / float(time_s[-1] - time_s[0])
+    )
+    half, eighth = len(y) // 2, len(y) // 8
     trends = [_slope(t[part], y[part]) for part in (slice(None, half), slice(half, None)) if half >= 8]
     # A tail that still bends shows in its first half, long after the slope over all has become small.
     halves_differ = any(abs(s) > max(limit, 2.0 * e) for s, e, _ in trends)
     step = abs(float(y[half:].mean() - y[:half].mean()))
     # Of a temperature that is a tenth of a kelvin: less is below what any of these sensors could claim.
     halves_differ |= step > max(2.0 * limit, 2.0 * math.sqrt(2.0) * noise)
+    if eighth >= 4:
+        # A burst at the beginning is over long before the slope tells of it: an eighth has four times a half's variance.
+        begins = abs(float(y[half:].mean() - y[:eighth].mean()))
+        halves_differ |= begins > max(4.0 * limit, 3.0 * math.sqrt(5.0) * noise)
     return Drift(slope, standard_error, halves_differ, None if period is None else period * interval)
 
 
@@ -197,6 +207,34 @@ def plain_slope(time_s: Array, x: Array) -> float:
     return float((minutes * x).sum() / max(float((minutes**2).sum()), 1e-12))
 
 
+STRETCHES = (1.0, 0.6, 0.36)
+"""The shares of a load over which an approach is looked for: a fan or a budget may have changed on the way."""
+LEFT_SHOWN = 0.02
+"""A window begins so late that no more than this was left on average in it, in the unit of the tolerance times minutes."""
+
+
+def approach_of(time_s: Array, x: Array, limit: float) -> Approach | None:
+    """The approach over the longest stretch of a load that shows it to have settled; else over all of it."""
+    period_s, way = _period_s(time_s, x), way_of(x)
+    first: Approach | None = None
+    for share in STRETCHES:
+        begin = int(np.searchsorted(time_s, time_s[-1] - share * (time_s[-1] - time_s[0])))
+        found = fit_approach(time_s[begin:], x[begin:], period_s, way)
+        if found is None:
+            break
+        if found.settled(limit):
+            return found
+        first = first or found
+    return first
+
+
+def _period_s(time_s: Array, x: Array) -> float | None:
+    half = len(x) // 2
+    t, y = _thin(time_s[half:], x[half:])
+    period = swing_period(y)
+    return None if period is None else period * float(np.median(np.diff(t)))
+
+
 def find_steady(
     time_s: Array,
     x: Array,
@@ -222,20 +260,67 @@ def find_steady(
     # As many lengths near the shortest as near the longest, in proportion: that is where a late calm shows.
     lengths = np.unique(np.geomspace(total, shortest_s, windows).round(3))[::-1]
     last: Drift | None = None
+    approach = approach_of(time_s, x, limit) if windows > 1 else None
     for length in lengths:
         begin = int(np.searchsorted(time_s, end - length))
         if len(x) - begin < 8:
             break
         last = drift_of(time_s[begin:], x[begin:], limit)
         if last.steady(limit):
-            return SteadyWindow(float(time_s[begin]), end, None, last)
+            start = float(time_s[begin])
+            if approach is not None and approach.settled(limit):
+                start = max(start, _nearly_there(approach, start, end, shortest_s))
+            return _whole_periods(time_s, start, end, last)
     if last is None:
         return SteadyWindow(
             None, None, "too few samples to tell: sample more often, or keep the load on", None
         )
+    if approach is not None and approach.settled(limit):
+        start = _late_enough(approach, end, limit, shortest_s)
+        begin = int(np.searchsorted(time_s, start))
+        return _whole_periods(time_s, float(time_s[begin]), end, drift_of(time_s[begin:], x[begin:], limit))
+    return SteadyWindow(None, None, _why_not(last, approach, x, limit, total, shortest_s), last)
+
+
+def _whole_periods(time_s: Array, start_s: float, end_s: float, drift: Drift) -> SteadyWindow:
+    """The window, over whole periods of a regular swing: a mean over a part of one is that part's."""
+    if drift.period_s is not None:
+        count = int((end_s - start_s) / drift.period_s)
+        start_s = float(time_s[np.searchsorted(time_s, end_s - count * drift.period_s - 1e-6)])
+    return SteadyWindow(start_s, end_s, None, drift)
+
+
+def _late_enough(approach: Approach, end_s: float, limit: float, shortest_s: float) -> float:
+    """From when on an approach that has settled drifted less than the limit, and had nearly arrived."""
+    start = approach.since_s
+    if abs(approach.per_min) > 0.0:
+        start = max(start, end_s - approach.tau_s * math.log(max(limit / abs(approach.per_min), 1.0)))
+    return _nearly_there(approach, start, end_s, shortest_s)
+
+
+def _nearly_there(approach: Approach, start_s: float, end_s: float, shortest_s: float) -> float:
+    """From when on hardly anything was left on average; no later than leaves a quarter of the stretch."""
+    least = max(shortest_s, 0.25 * (end_s - approach.since_s))
+    while end_s - start_s > least and abs(approach.mean_left(end_s - start_s)[0]) > LEFT_SHOWN:
+        start_s = end_s - max(0.85 * (end_s - start_s), least)
+    return min(start_s, end_s - least)
+
+
+def _why_not(
+    last: Drift, approach: Approach | None, x: Array, limit: float, total_s: float, shortest_s: float
+) -> str:
+    """Why a load is not shown to have settled."""
+    if approach is not None and approach.too_coarse(limit):
+        return (
+            f"too coarse to tell: a sensor of {resolution_of(x):g} K steps does not show a drift under {limit:.2f} K/min "
+            f"in {total_s / 60.0:.0f} min; where it heads for is the forecast"
+        )
     # A slope within twice its own error is no drift, however steep: the stretch is too uneven to tell.
-    if abs(last.per_min) > max(limit, DRIFT_SHOWN * last.standard_error):
-        reason = f"never settled: still drifting {last.per_min:+.2f} K/min at the end, want {limit:.2f}"
-    else:
-        reason = f"never settled: the last {shortest_s:.0f} s are too uneven to show a drift under {limit:.2f} K/min"
-    return SteadyWindow(None, None, reason, last)
+    drift, error = (last.per_min, last.standard_error)
+    if approach is not None:
+        drift, error = approach.per_min, approach.per_min_error
+    if abs(drift) > max(limit, DRIFT_SHOWN * error):
+        return f"never settled: still drifting {drift:+.2f} K/min at the end, want {limit:.2f}"
+    return (
+        f"never settled: the last {shortest_s:.0f} s are too uneven to show a drift under {limit:.2f} K/min"
+    )

@@ -111,6 +111,55 @@ def correlation_time(x: Array) -> float:
     return float(max(1.0, tau[last]))
 
 
+def corrected_time(x: Array) -> float:
+    """`correlation_time` for a short series: that of a series' own residuals is too small, the more so the fewer of them
+    there are. Never less than that of a first-order process with the lag-one correlation corrected for its bias,
+    (1 + 4 rho) / n (F. Marriott and J. Pope, Biometrika 41 (1954) 390)."""
+    n = len(x)
+    plain = correlation_time(x)
+    if n < 8 or n > LONGEST_SERIES or float(np.ptp(x)) == 0.0:
+        return plain
+    rho = float(autocorrelation(x)[1])
+    rho = min(rho + (1.0 + 4.0 * rho) / n, 1.0 - 4.0 / n)
+    return min(max(plain, (1.0 + rho) / (1.0 - rho)), n / 3.0)
+
+
+def student(degrees: float) -> float:
+    """What a standard uncertainty of so many effective degrees of freedom is to be widened by, so that twice it covers
+    95 % (GUM, G.3.2 and table G.2: Student's quantile over that of the normal distribution)."""
+    from scipy.special import stdtrit
+
+    return float(stdtrit(max(degrees, 1.0), 0.975)) / 1.96
+
+
+LEAST_PERIODS = 4
+"""Fewer swings tell too little of how alike they are."""
+DITHER_BLOCK = 24
+"""Within so many samples noise shows, and hardly any drift."""
+
+
+def undithered(x: Array, resolution: float | None = None) -> float:
+    """The standard uncertainty that a sensor's step leaves in a mean, in the unit of x: its own noise spreads the values
+    over the steps, and what is left of the step is the greater the less of that there is.
+
+    Method: the error of a mean under Gaussian dither is a sine of the level whose amplitude is
+    step/pi · exp(-2 (pi sigma/step)²), no more than the step's rectangle (B. Widrow and I. Kollár, "Quantization Noise"
+    (2008), 4.3; GUM F.2.2.1).
+    """
+    step = resolution_of(x) if resolution is None else resolution
+    if step <= 0.0:
+        return 0.0
+    known = x[np.isfinite(x)]
+    blocks = known[: len(known) // DITHER_BLOCK * DITHER_BLOCK].reshape(-1, DITHER_BLOCK)
+    # Noise that only tips it over one edge now and then does not spread it: three levels and more do.
+    spread = np.ptp(blocks, axis=1) > 1.5 * step
+    if len(blocks) == 0 or float(spread.mean()) < 0.5:
+        return step / math.sqrt(12.0)
+    sigma2 = max(0.0, float(np.mean(np.diff(known) ** 2)) / 2.0 - step * step / 12.0)
+    amplitude = step / (math.pi * math.sqrt(2.0)) * math.exp(-2.0 * math.pi**2 * sigma2 / step**2)
+    return min(step / math.sqrt(12.0), amplitude)
+
+
 def resolution_of(x: Array) -> float:
     """The step in which a sensor counts: the smallest difference between the values it gave; 0 unknown."""
     levels = np.unique(x[np.isfinite(x)])
@@ -121,7 +170,7 @@ def resolution_of(x: Array) -> float:
     return float(steps.min()) if len(steps) else 0.0
 
 
-def mean_of(x: Array, resolution: float | None = None) -> Measured:
+def mean_of(x: Array, resolution: float | None = None, period: int = 1) -> Measured:
     """Mean of correlated samples with its half-width: type A with the effective number of samples,
     joined with the sensor's resolution as a rectangular distribution (GUM F.2.2.1).
 
@@ -136,9 +185,13 @@ def mean_of(x: Array, resolution: float | None = None) -> Measured:
     if len(x) == 0:
         raise ValueError("no values to average")
     step = resolution_of(x) if resolution is None else resolution
-    type_b = step / math.sqrt(12.0)
     if len(x) < 2:
-        return Measured(float(x[0]), COVERAGE_FACTOR * type_b or None)
-    independent = max(1.0, len(x) / correlation_time(x))
-    type_a = float(x.std(ddof=1)) / math.sqrt(independent)
-    return Measured(float(x.mean()), COVERAGE_FACTOR * combine(type_a, type_b))
+        return Measured(float(x[0]), COVERAGE_FACTOR * step / math.sqrt(12.0) or None)
+    rows = x
+    if period > 1 and len(x) >= LEAST_PERIODS * period:
+        # Over whole swings their own deviation is no uncertainty: each counts once.
+        count = len(x) // period
+        rows = x[-count * period :].reshape(count, period).mean(axis=1)
+    independent = max(1.0, len(rows) / corrected_time(rows))
+    type_a = float(rows.std(ddof=1)) / math.sqrt(independent) * student(independent - 1.0)
+    return Measured(float(x.mean()), COVERAGE_FACTOR * combine(type_a, undithered(x, step)))
