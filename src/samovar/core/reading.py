@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
-from samovar.core.held.signals import working_clock
 from samovar.core.held.stretches import HeldStretch, find_held
 from samovar.core.idle import idle_load
 from samovar.core.judgement import judge, steps_to_budget
+from samovar.core.load.signals import working_clock
 from samovar.core.peaks import Peak, Spike, peaks_of, set_aside
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel

@@ -301,9 +301,10 @@ def _late_enough(approach: Approach, end_s: float, limit: float, shortest_s: flo
 def _nearly_there(approach: Approach, start_s: float, end_s: float, shortest_s: float) -> float:
     """From when on hardly anything was left on average; no later than leaves a quarter of the stretch."""
     least = max(shortest_s, 0.25 * (end_s - approach.since_s))
-    while end_s - start_s > least and abs(approach.mean_left(end_s - start_s)[0]) > LEFT_SHOWN:
-        start_s = end_s - max(0.85 * (end_s - start_s), least)
-    return min(start_s, end_s - least)
+    length = max(end_s - start_s, least)
+    while length > least and abs(approach.mean_left(length)[0]) > LEFT_SHOWN:
+        length = max(0.85 * length, least)
+    return end_s - length
 
 
 def _why_not(

@@ -20,12 +20,11 @@ from samovar.core.held.kept import (
     SHORTEST_TEMPERATURE_S,
     TEMPERATURE,
     Kinds,
-    levels_of,
-    upper_edge,
 )
-from samovar.core.held.limits import AT_BUDGET_SHARE, Limits, own_limit_from
-from samovar.core.held.series import Mask, averaged
-from samovar.core.held.signals import LoadSignals
+from samovar.core.load.levels import levels_of, upper_edge
+from samovar.core.load.limits import AT_BUDGET_SHARE, Limits, own_limit_from
+from samovar.core.load.series import Mask, averaged
+from samovar.core.load.signals import LoadSignals
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
 

@@ -10,21 +10,19 @@ several lengths, the shortest first, because a burst's end is over in seconds an
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.held.series import Mask, Ranges, averaged, bridged, greatest
-from samovar.core.held.signals import LoadSignals
+from samovar.core.load.levels import BASE_S, slope_over_die, upper_edge
+from samovar.core.load.series import Mask, Ranges, averaged, bridged
+from samovar.core.load.signals import LoadSignals
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
 
 Kinds = NDArray[np.object_]
 POWER, TEMPERATURE, CLOCK = "power", "temperature", "clock"
-WINDOWS_S = (16.0, 45.0, 120.0, 300.0)
-BASE_S = 5.0
-"""Signals are averaged over this before their ranges are asked for: shorter swings are a governor's, not a regulation."""
+WINDOWS_S = (16.0, 45.0, 120.0)
 FLAT_SHARE, MOVES_SHARE = 0.008, 0.02
 """A power that stays within the first share of itself is kept; one that goes by the second is not. Between lies what
 meters' noise and hunting governors leave open."""
@@ -46,24 +44,12 @@ ELSEWHERE_S, ELSEWHERE_DONE, ELSEWHERE_MOST = 60.0, 0.8, 0.25
 die's own temperature was not kept for more than the other share of the stretch."""
 SHORTEST_POWER_S, SHORTEST_TEMPERATURE_S = 6.0, 18.0
 """Where a burst ends the temperature stands still for a moment while the power sinks: a regulation lasts longer."""
-UPPER_EDGE_S = 14.0
-"""A sawtooth touches its limit again and again: its upper edge over this time is what is regulated."""
 AT_ONCE = 0.7
 """A power that falls by more than this share of its fall within STEP_S steps down, and does not sink."""
-GIVEN_BACK_S = 45.0
-"""Over shorter windows a power that rises at a standing temperature is a moment's."""
 STEP_S = 6.0
 """What falls within this is a step, not heat that soaks in."""
-QUIET_SHARE = 0.05
-"""Graphics that take or give back more than this share of the processor's power in a window explain its change."""
-LEVEL_STEP, LEVEL_S = 0.03, 4.0
-"""Two levels of power differ by this share over twice the time: less is a governor's hunting."""
-SURE = 4.0
-"""Standard errors from which a slope over the die's temperature counts; four, for the errors are correlated."""
 ONE_LEVEL_SHARE, ONE_LEVEL_S = 0.06, 30.0
 """A stretch is of one level where its power stays within the share, and lasts so long."""
-BURST_END_S = 150.0
-"""A burst is given up over two minutes at most."""
 
 
 def kept_of(load: LoadSignals, held: Mask) -> Kinds:
@@ -87,7 +73,6 @@ def kept_of(load: LoadSignals, held: Mask) -> Kinds:
             # Slow enough to be flat in every window, and yet on its way.
             if high - low > 1.5 * kept_within_k(load):
                 kinds[a:b] = ""
-    _not_a_bursts_end(load, kinds)
     _by_slopes(load, kinds, held)
     _elsewhere(load, kinds, held)
     return kinds
@@ -139,23 +124,16 @@ def _by_windows(load: LoadSignals, kinds: Kinds) -> None:
     edge = ranges(None if load.die is None else upper_edge(load), False)
     # A governor that hunts around its budget keeps to it over longer windows all the same.
     slow_power = None if load.power is None else ranges(averaged(load.power, load.samples(20.0)), True)
-    graphics = None
-    if load.gpu_power is not None and load.power is not None:
-        graphics = ranges(load.gpu_power / max(float(np.median(load.power)), 1e-6), False)
     drawn = power or clock
     for window_s in WINDOWS_S:
         width = load.samples(window_s)
         if width < 4 or (width > len(kinds) and window_s > WINDOWS_S[0]):
             continue
         width = min(width, len(kinds))
-        # Where a limit is run into fast a governor gives way too far, and takes its time to give back.
-        far, both = MOVES_SHARE if power else 0.5 * MOVES_SHARE, window_s >= GIVEN_BACK_S
-        drifting = drawn.drifts(width, far, load.samples(STEP_S), both)
+        drifting = drawn.drifts(width, MOVES_SHARE if power else 0.5 * MOVES_SHARE, load.samples(STEP_S))
         if die is not None and edge is not None and load.die is not None:
             saws = die.moves(width, MOVES_K) & drawn.moves(width, 2 * MOVES_SHARE)
             seen = (load.die > COOLEST_C) & (averaged(load.die_seen.astype(float), width) > 0.7)
-            if graphics is not None:
-                seen &= graphics.span(width) < QUIET_SHARE
             _fill(kinds, TEMPERATURE, seen & edge.flat(width, kept_within_k(load)) & (drifting | saws))
         if power is not None and slow_power is not None:
             level = (slow_power if window_s >= 100.0 else power).flat(width, FLAT_SHARE)
@@ -186,42 +164,6 @@ def kept_within_k(load: LoadSignals) -> float:
     return max(min(KEPT_K, max(KEPT_LEAST_K, share)), min(1.05 * digit, KEPT_K))
 
 
-def upper_edge(load: LoadSignals) -> Array:
-    """The level that the die touches again and again, shape (n,): as high as it was within the last seconds, and will
-    be within the next, whichever is the lower. It follows a rise and a fall, and bridges the teeth of a sawtooth."""
-    assert load.die is not None
-    width, n = load.samples(UPPER_EDGE_S), len(load.die)
-    die = bridged(np.where(load.active, load.die, np.nan))
-    both = greatest(np.pad(die, width, mode="edge"), width)
-    half = width // 2
-    return np.minimum(both[width - half : width - half + n], both[width + half : width + half + n])
-
-
-def _not_a_bursts_end(load: LoadSignals, kinds: Kinds) -> None:
-    """A budget that is given up slowly lets the temperature stand still for a while as the power sinks. Where the power
-    then came to rest lower, without a step and with the die going elsewhere, nothing was kept. In place."""
-    if load.power is None or load.die is None:
-        return
-    near, far, long = (
-        load.samples(LEVEL_S),
-        max(load.samples(LEVEL_S) + 1, load.samples(25.0)),
-        load.samples(200.0),
-    )
-    power = load.power
-    for a, b in mask_runs(np.asarray(kinds == TEMPERATURE)):
-        rest = slice(b + near, min(len(kinds) - near, b + long))
-        if load.seconds(a, b) > BURST_END_S or b + far > len(kinds) or rest.stop - rest.start < 2:
-            continue
-        level = float(np.median(power[max(a, b - far) : b]))
-        stepped = float(np.median(power[max(a, b - near) : b]) - np.median(power[b : b + near]))
-        sunk = level - float(np.median(power[b + near : b + far]))
-        low, high = np.percentile(averaged(power[rest], far), [5, 95])
-        cool, warm = np.percentile(averaged(load.die[rest], far), [3, 97])
-        rests = high - low < 2.0 * FLAT_SHARE * level and warm - cool > 1.2 * kept_within_k(load)
-        if rests and sunk > -0.25 * FLAT_SHARE * level and stepped < LEVEL_STEP * level:
-            kinds[a:b] = ""
-
-
 def _by_slopes(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
     """Over a whole stretch of one level the slow changes tell a fixed clock from a fixed power better than any window
     does; the kinds are set right in place."""
@@ -248,38 +190,6 @@ def _one_level(load: LoadSignals, a: int, b: int, share: float) -> bool:
         return False
     low, high = np.percentile(load.power[a + min(load.samples(10.0), (b - a) // 4) : b], [4, 96])
     return bool(high - low < share * high)
-
-
-@dataclass(frozen=True, slots=True)
-class Slope:
-    """How a signal, as a share of its mean, goes with the die: 1/K, and its standard error."""
-
-    per_k: float
-    error: float
-
-    @property
-    def sure(self) -> bool:
-        """Whether it is shown not to be nought."""
-        return abs(self.per_k) > SURE * self.error
-
-
-def slope_over_die(load: LoadSignals, x: Array, a: int, b: int, where: Mask | None = None) -> Slope | None:
-    """The least-squares slope of a signal over the die's temperature from a to b, or where it is asked for, shape
-    (b - a,). Neighbouring samples are no news of each other: one in BASE_S counts. None where too few do, or the die does
-    not move."""
-    assert load.die is not None
-    part = load.active[a:b] if where is None else load.active[a:b] & where
-    die, row = load.die[a:b][part], x[a:b][part]
-    count = len(die) / load.samples(BASE_S)
-    if count < 4 or len(die) < 12:
-        return None
-    off, mean = die - die.mean(), max(float(row.mean()), 1e-6)
-    spread = float((off**2).mean())
-    if spread <= 0.0:
-        return None
-    slope = float((off * row).mean()) / spread / mean
-    rest = row / mean - 1.0 - slope * off
-    return Slope(slope, float(np.sqrt((rest**2).mean() / (spread * (count - 2.0)))))
 
 
 def kept_by_slope(load: LoadSignals, a: int, b: int, where: Mask | None = None) -> str:
@@ -317,20 +227,3 @@ def _stays(load: LoadSignals, x: Array, a: int, b: int) -> bool:
     """Whether x stays about where it is from a to b: what does not is not what is kept."""
     low, high = np.percentile(averaged(x[a:b], load.samples(8.0))[load.active[a:b]], [4, 96])
     return bool(high - low < 2.0 * MOVES_SHARE * high)
-
-
-def levels_of(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
-    """The levels of power from a to b, one after another: a budget that is cut in steps is one budget after another.
-    Half-open ranges of samples, touching each other."""
-    reach = load.samples(LEVEL_S)
-    if load.power is None or b - a < 8 * reach:
-        return [(a, b)]
-    power = np.log(np.maximum(averaged(load.power[a:b], reach), 0.01))
-    steps = np.zeros(b - a)
-    steps[reach:-reach] = np.abs(power[2 * reach :] - power[: -2 * reach])
-    edges = [a]
-    for first, last in mask_runs(steps > LEVEL_STEP):
-        at = a + first + int(steps[first:last].argmax())
-        if at - edges[-1] > 3 * reach and b - at > 3 * reach:
-            edges.append(at)
-    return list(itertools.pairwise([*edges, b]))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.held.series import Mask
+from samovar.core.load.series import Mask
 from samovar.core.recording import Array
 
 CHANGE_COST = 3.0

@@ -12,15 +12,16 @@ import numpy as np
 
 from samovar.core.facts import Facts, ProcessorFacts
 from samovar.core.held.causes import CAUSES, Look, scores_of
-from samovar.core.held.kept import POWER, kept_of, levels_of
-from samovar.core.held.limits import limits_of
+from samovar.core.held.kept import POWER, TEMPERATURE, kept_of
 from samovar.core.held.path import likeliest
-from samovar.core.held.reference import free_from, references
-from samovar.core.held.series import Mask
-from samovar.core.held.shared import awake
-from samovar.core.held.signals import LoadSignals, collect
-from samovar.core.held.teeth import teeth
+from samovar.core.held.reference import free_from, reference_of
 from samovar.core.held.words import evidence_of
+from samovar.core.load.graphics import awake
+from samovar.core.load.levels import levels_of
+from samovar.core.load.limits import limits_of
+from samovar.core.load.series import Mask
+from samovar.core.load.signals import LoadSignals, collect
+from samovar.core.load.teeth import teeth
 from samovar.core.phases import Phase
 from samovar.core.recording import Array, Recording
 
@@ -93,13 +94,14 @@ def find_held(
 def _stretches(load: LoadSignals, facts: Facts, known_mhz: float | None) -> list[HeldStretch]:
     limits = limits_of(load, facts)
     load = replace(load, active=load.active & awake(load, limits.inside))
-    reference, own = references(load, limits, facts, known_mhz)
-    known = np.isfinite(reference)
-    held = load.active & ~(known & (load.clock >= np.where(known, free_from(load, reference), 0.0)))
+    reference, own = reference_of(load, limits, facts, known_mhz)
+    held = load.active.copy()
+    if reference is not None:
+        held &= load.clock < free_from(load, reference)
     kinds = kept_of(load, held)
-    for saw in teeth(load, load.active & ~limits.eaten, limits, kinds):
+    for saw in teeth(load, load.active & ~limits.eaten):
         held[saw] |= load.active[saw]
-        kinds[saw] = "temperature"
+        kinds[saw] = TEMPERATURE
     kinds[~held] = ""
     look = Look(load, facts, limits, held, kinds)
     scores = scores_of(look)
@@ -107,13 +109,11 @@ def _stretches(load: LoadSignals, facts: Facts, known_mhz: float | None) -> list
         (cause, c, d)
         for cause, a, b in _pieces(look, scores)
         # Held by something that shows, from an unknown height: what does not show is no evidence then.
-        if not (cause == "unexplained" and (load.light or not known[a:b].any()))
+        if not (cause == "unexplained" and (load.light or reference is None))
         if not _own_way(look, cause, a, b)
         for c, d in (_budgets(load, a, b) if cause == "power" else [(a, b)])
     ]
-    return [
-        _stretch(look, cause, slice(a, b), reference, bool(own[a:b].all()), scores) for cause, a, b in pieces
-    ]
+    return [_stretch(look, cause, slice(a, b), reference, own, scores) for cause, a, b in pieces]
 
 
 def _pieces(look: Look, scores: Array) -> list[tuple[str, int, int]]:
@@ -175,25 +175,26 @@ def _budgets(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
     return out
 
 
-def _stretch(look: Look, cause: str, part: slice, reference: Array, own: bool, scores: Array) -> HeldStretch:
+def _stretch(
+    look: Look, cause: str, part: slice, reference: float | None, own: bool, scores: Array
+) -> HeldStretch:
     load, base = look.load, look.facts.cpu.base_clock_mhz
     # A pause of the load within a stretch is no part of what it costs.
     active = load.working(part)
-    level = reference[part][np.isfinite(reference[part])]
     clock = float(np.mean(load.clock[part][active]))
     confidence, evidence = evidence_of(look, cause, part, own, scores)
     deep: Mask | None = None
     if base is not None:
         deep = load.fast_clock[part] < base * (1.0 - max(0.003, min(load.noise_share, 0.01)))
-    elif len(level):
-        deep = load.clock[part] < reference[part] * (1.0 - DEEP_LOSS_SHARE)
+    elif reference is not None:
+        deep = load.clock[part] < reference * (1.0 - DEEP_LOSS_SHARE)
     time_s = load.time_s[part]
     return HeldStretch(
         by=cause,
         domain="cpu",
         start_s=float(time_s[0]),
         end_s=float(time_s[-1]),
-        clock_loss_pct=100.0 * (1.0 - clock / float(level.mean())) if len(level) else None,
+        clock_loss_pct=None if reference is None else 100.0 * (1.0 - clock / reference),
         work_loss_pct=_work_loss(look, part),
         confidence=confidence,
         evidence=evidence,

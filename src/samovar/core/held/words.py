@@ -8,8 +8,8 @@ import numpy as np
 
 from samovar.core.held.causes import CAUSES, FITS, SEEN, Look
 from samovar.core.held.kept import kept_by_slope
-from samovar.core.held.limits import limit_of
-from samovar.core.held.shared import own_power
+from samovar.core.load.graphics import own_power
+from samovar.core.load.limits import limit_of
 from samovar.core.recording import Array
 
 LEAST_CONFIDENCE, MOST_CONFIDENCE = 0.3, 0.98

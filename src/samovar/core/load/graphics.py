@@ -6,8 +6,8 @@ from __future__ import annotations
 import numpy as np
 
 from samovar.core.facts import Facts
-from samovar.core.held.series import Mask
-from samovar.core.held.signals import LoadSignals
+from samovar.core.load.series import Mask
+from samovar.core.load.signals import LoadSignals
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
 

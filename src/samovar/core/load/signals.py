@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from samovar.core.despike import SPIKE_K, despiked, lone_values
-from samovar.core.held.series import Mask, averaged, bridged, smooth
+from samovar.core.load.series import Mask, averaged, bridged, smooth
 from samovar.core.phases import Phase
 from samovar.core.recording import Array, Recording, mean_rows
 

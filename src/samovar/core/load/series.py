@@ -77,13 +77,11 @@ class Ranges:
         """Whether it goes at least so far over the window, two deviations of its noise apart."""
         return np.asarray(self.span(width) > far + 2.0 * self._noise)
 
-    def drifts(self, width: int, far: float, step: int, both_ways: bool) -> Mask:
-        """Whether it is lower (or, both ways, higher) by at least so much at the window's end than at its beginning, its
-        greatest step within `step` samples apart: heat that soaks in takes its time, a budget that ends goes at once."""
-        gone, at_once = self.fall(width), self.fall(2 * (step // 2))
-        if both_ways:
-            gone, at_once = np.abs(gone), np.abs(at_once)
-        at_once = greatest(at_once, width)
+    def drifts(self, width: int, far: float, step: int) -> Mask:
+        """Whether it goes by at least so much, up or down, from the window's beginning to its end, its greatest step
+        within `step` samples apart: heat that soaks in takes its time, a budget that ends goes at once. A governor that
+        gave way too far at first comes back up."""
+        gone, at_once = np.abs(self.fall(width)), greatest(np.abs(self.fall(2 * (step // 2))), width)
         return np.asarray(gone - np.where(step < width // 4, at_once, 0.0) > far + 2.0 * self._noise)
 
     def fall(self, width: int) -> Array:

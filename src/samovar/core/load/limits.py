@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from samovar.core.facts import Facts
-from samovar.core.held.series import Mask, averaged, greatest, least
-from samovar.core.held.shared import counts_inside, eaten_by_graphics
-from samovar.core.held.signals import LoadSignals
+from samovar.core.load.graphics import counts_inside, eaten_by_graphics
+from samovar.core.load.series import Mask, averaged, greatest
+from samovar.core.load.signals import LoadSignals
 
 AT_BUDGET_SHARE = 0.012
 """A power within this share of a stated budget is at it: meters and governors agree no better."""
@@ -17,9 +17,6 @@ NEAR_LIMIT_K, AT_LIMIT_K = 2.2, 0.8
 """A die so near to its limit may be held by it; one so near is: governors keep a margin of a kelvin or two."""
 TOUCH_S = 10.0
 """A die that touches its limit once in this time is at it."""
-SAW_S, SAW_K, LEAP_SHARE = 45.0, 12.0, 0.75
-"""A log that catches few of a sawtooth's points shows some in this time, a die that stays within the kelvins of the
-limit, and a clock that leaps to less than this share and back."""
 FLAG_S = 6.0
 """A counter of the kernel is up for as long around each count."""
 HOT_C = 77.0
@@ -63,11 +60,7 @@ def limits_of(load: LoadSignals, facts: Facts) -> Limits:
         # Not the smoothed one: of a fast sawtooth's points smoothing leaves nothing.
         raw = np.nan_to_num(load.raw_die, nan=-300.0)
         near = greatest(raw, load.samples(TOUCH_S)) > limit - NEAR_LIMIT_K
-        wide = load.samples(SAW_S)
-        leaps = least(load.raw_clock, wide) < LEAP_SHARE * greatest(load.raw_clock, wide)
-        touched = (least(load.die, wide) > limit - SAW_K) & (greatest(raw, wide) > limit - NEAR_LIMIT_K)
-        near |= leaps & touched
-        at = (load.die > limit - AT_LIMIT_K) | (leaps & touched)
+        at = load.die > limit - AT_LIMIT_K
     if load.throttled is not None:
         flagged = greatest(load.throttled, load.samples(FLAG_S)) > 0.5
     inside = counts_inside(load, facts)

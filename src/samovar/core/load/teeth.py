@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import itertools
-
 import numpy as np
 
-from samovar.core.held.kept import TEMPERATURE, Kinds
-from samovar.core.held.limits import SAW_S, Limits
-from samovar.core.held.series import Mask
-from samovar.core.held.signals import LoadSignals
+from samovar.core.load.series import Mask
+from samovar.core.load.signals import LoadSignals
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
 
@@ -24,13 +20,10 @@ TOOTH_LEVEL_K = 3.5
 LEAST_TEETH = 3
 PAUSE_S = 4.0
 """A load that pauses so long and begins anew ends its burst as warm each time: that is the load's rhythm, no limit."""
-BETWEEN_K = 25.0
-"""Between two stretches that heat holds the die stays so near to its edge, or the load has eased."""
 
 
-def teeth(load: LoadSignals, allowed: Mask, limits: Limits, kinds: Kinds) -> list[slice]:
-    """Stretches of sawteeth, from the first tooth to the end of the last, and the short free moments between stretches
-    that heat holds. `allowed`, shape (n,), is where such a thing may be looked for."""
+def teeth(load: LoadSignals, allowed: Mask) -> list[slice]:
+    """Stretches of sawteeth, from the first tooth to the end of the last. `allowed`, shape (n,), is where such a thing may be looked for."""
     if load.raw_die is None:
         return []
     clock, die, n = load.raw_clock, load.raw_die, len(load.raw_clock)
@@ -61,19 +54,6 @@ def teeth(load: LoadSignals, allowed: Mask, limits: Limits, kinds: Kinds) -> lis
         if len(group) >= LEAST_TEETH:
             spacing_s = float(np.median(np.diff(load.time_s[[a for a, _ in group]])))
             found.append(slice(group[0][0], min(n, group[-1][0] + load.samples(1.5 * spacing_s))))
-    return [*found, *_between(load, limits, kinds)]
-
-
-def _between(load: LoadSignals, limits: Limits, kinds: Kinds) -> list[slice]:
-    by_heat = (limits.near | limits.flagged | (kinds == TEMPERATURE)) & load.active
-    if load.die is None:
-        return []
-    found = []
-    for (a, b), (c, d) in itertools.pairwise(mask_runs(np.asarray(kinds == TEMPERATURE))):
-        near = load.time_s[c] - load.time_s[b - 1] <= SAW_S
-        edge = max(float(load.die[a:b].max()), float(load.die[c:d].max()))
-        if near and bool((load.die[b:c] > edge - BETWEEN_K).all()) and bool(by_heat[b:c].mean() > 0.3):
-            found.append(slice(b, c))
     return found
 
 
