@@ -75,6 +75,20 @@ class Approach:
         return mean, math.sqrt(float(shares @ ((errors * times) ** 2 + (lefts * times - mean) ** 2)))
 
 
+def _solved(
+    n: float, s_g: Array, s_gg: Array, s_y: float, s_gy: Array, weight: Array | float = 0.0
+) -> tuple[Array, Array, Array, Array, Array]:
+    """Least squares of y = a + b g for many shapes g at once, from their sums; `weight` is added to the square of b.
+
+    Returns:
+        a, b, the determinant, and the variances of a and b in units of the noise's, each of shape (shapes,).
+    """
+    s_gg = s_gg + weight
+    determinant = np.maximum(n * s_gg - s_g**2, 1e-300)
+    b = (n * s_gy - s_g * s_y) / determinant
+    return (s_y - b * s_g) / n, b, determinant, s_gg / determinant, n / determinant
+
+
 def way_of(x: Array) -> float:
     """How far a load goes, in the unit of x: from its first samples to its last."""
     few = max(3, len(x) // 200)
@@ -111,8 +125,9 @@ def fit_approach(
         max(FASTEST_S, 2.0 * width * interval_s), max(DRIFTING_SHARE * length_s, 4.0 * FASTEST_S), TAUS
     )
     shapes = np.exp(-(t[None, :] - end_s) / taus[:, None])
-    fits = [np.linalg.lstsq(np.column_stack([np.ones(count), g]), y, rcond=None)[0] for g in shapes]
-    rests = np.array([y - a - b * g for (a, b), g in zip(fits, shapes, strict=True)])
+    sums = shapes.sum(axis=1), (shapes**2).sum(axis=1), float(y.sum()), shapes @ y
+    a, b = _solved(float(count), *sums)[:2]
+    rests = y - a[:, None] - b[:, None] * shapes
     best = rests[int(np.argmin((rests**2).sum(axis=1)))]
     widening = corrected_time(best)
     noise = float((best**2).sum()) / max(count - 2.0 - widening, 1.0) * widening + 1e-8
@@ -120,21 +135,13 @@ def fit_approach(
     # What a sensor's step hides shifts all of a level, and the two ends of a slope apart.
     hidden = undithered(x[late:])
     hidden_per_min = hidden * math.sqrt(2.0) * 60.0 / length_s
-    logs, means, covariances = [], [], []
-    for g in shapes:
-        design = np.column_stack([np.ones(count), g])
-        prior = np.diag([0.0, (float(g[0]) / (PRIOR_SHARE * way)) ** 2])
-        precision = design.T @ design / noise + prior
-        covariance = np.linalg.inv(precision)
-        mean = covariance @ (design.T @ y) / noise
-        rest = y - design @ mean
-        misfit = float(rest @ rest) / noise + float(mean @ prior @ mean)
-        logs.append(-0.5 * misfit - 0.5 * math.log(np.linalg.det(precision)) + math.log(g[0]))
-        means.append(mean)
-        covariances.append(covariance)
-    a, b = np.array(means).T
-    variance_a, variance_b = (np.array([c[k, k] for c in covariances]) for k in (0, 1))
-    evidence = np.array(logs)
+    # The prior on what was left at the beginning, as a weight on the square of what is left at the end.
+    prior = (shapes[:, 0] / (PRIOR_SHARE * way)) ** 2
+    a, b, determinant, variance_a, variance_b = _solved(float(count), *sums, prior * noise)
+    variance_a, variance_b = variance_a * noise, variance_b * noise
+    rests = y - a[:, None] - b[:, None] * shapes
+    misfit = (rests**2).sum(axis=1) / noise + prior * b**2
+    evidence = -0.5 * misfit - 0.5 * np.log(determinant) + np.log(shapes[:, 0])
     shown = taus <= max(SLOWEST_SHARE * length_s, float(taus[0])) + 1e-9
     all_of_them = np.exp(evidence - evidence.max())
     near = np.where(shown, np.exp(np.minimum(evidence - evidence[shown].max(), 0.0)), 0.0)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
+from samovar.core.heading import forecast_of, heading_of
 from samovar.core.held.stretches import HeldStretch, find_held
 from samovar.core.idle import idle_load
 from samovar.core.judgement import judge, steps_to_budget
@@ -22,13 +23,12 @@ from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Gap, Recording, stride_of
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN, SteadyWindow, approach_of
 from samovar.core.stops import was_stopped
-from samovar.core.thermal import Forecast, FosterNetwork, fit_forecast, main_time_constants
+from samovar.core.thermal import Forecast, FosterNetwork, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
 from samovar.core.window import BY_HAND, find_window, inside, window_by_hand
 
 METHOD_VERSION = 8
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
-IDLE_TAIL_S = 30.0
 NOTICED_LEFT = 0.6
 """What was left of the way is taken off a mean where it is more than so many minutes of the tolerated drift: 0.03 K."""
 OUTLINE_POINTS = 48
@@ -142,7 +142,10 @@ def read(
     steady = _steady_figures(recording, window, aside)
     _take_off_the_rest(recording, load, window, steady)
     room = _room(recording, window, facts)
-    forecast = _forecast(recording, phases, load, held, facts)
+    forecast = forecast_of(recording, phases, load, held, facts)
+    die_name = _name(recording, recording.die)
+    at = steady.get(die_name or "")
+    die_settled = None if at is None else Measured(at.mean, at.half_width)
     peaks, lone = peaks_of(recording, load, aside)
     return Reading(
         rows=len(recording.time_s),
@@ -162,8 +165,8 @@ def read(
         held_graphics=graphics,
         judgement=_judgement(recording, held or graphics, phases, facts),
         thermal=_thermal(recording, steady, room, facts, forecast),
-        forecast=_heading(recording, steady, forecast, held, load, facts),
-        die=_name(recording, recording.die),
+        forecast=heading_of(recording, die_settled, forecast, held, load, facts),
+        die=die_name,
         power=_name(recording, recording.package_power),
         free_clock_mhz=_free_clock(recording, load),
         outline=_outline(recording),
@@ -271,30 +274,6 @@ def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Me
     return Measured(facts.room.temperature_c, COVERAGE_FACTOR * facts.room.standard_uncertainty_k)
 
 
-def _forecast(
-    recording: Recording, phases: list[Phase], load: Phase | None, held: list[HeldStretch], facts: Facts
-) -> Forecast | None:
-    """The thermal model of the main load; None without die, power, or an idle to start from."""
-    die, power = recording.die, recording.package_power
-    if die is None or power is None or load is None:
-        return None
-    before = [p for p in phases if p.end_s <= load.start_s and p.name == "idle"]
-    if not before:
-        return None
-    idle = recording.between(max(before[-1].start_s, before[-1].end_s - IDLE_TAIL_S), before[-1].end_s)
-    idle_die, idle_power = recording.values[die][idle][:-1], recording.values[power][idle][:-1]
-    if not np.isfinite(idle_die).any() or not np.isfinite(idle_power).any():
-        return None
-    part = inside(recording, load)
-    return fit_forecast(
-        recording.time_s[part],
-        despiked(recording.values[die][part]),
-        recording.values[power][part],
-        float(np.nanmedian(idle_die)),
-        float(np.nanmedian(idle_power)),
-    )
-
-
 def _thermal(
     recording: Recording,
     steady: dict[str, SteadyFigures],
@@ -324,35 +303,6 @@ def _thermal(
     return ThermalFigures(
         room.value, rise, rise_width, watts, resistance, width, constants, headroom, network
     )
-
-
-def _heading(
-    recording: Recording,
-    steady: dict[str, SteadyFigures],
-    forecast: Forecast | None,
-    held: list[HeldStretch],
-    load: Phase | None,
-    facts: Facts,
-) -> Measured | None:
-    """Where the die is heading: a regulated die stays where it is, a settled one has arrived, else the
-    model's forecast, which a limit cuts off."""
-    die = _name(recording, recording.die)
-    if die is not None and die in steady:
-        return Measured(steady[die].mean, steady[die].half_width)
-    if load is not None and recording.die is not None and held:
-        last = held[-1]
-        if last.by in ("thermal", "firmware") and load.end_s - last.end_s < 10.0:
-            row = recording.values[recording.die][
-                recording.between(max(last.start_s, last.end_s - 60.0), last.end_s)
-            ]
-            if np.isfinite(row).sum() > 2:
-                return mean_of(despiked(row))
-    if forecast is None:
-        return None
-    limit = facts.cpu.temperature_limit_c
-    if limit is not None and forecast.steady_c > limit:
-        return Measured(limit, max(0.5, min(forecast.half_width, 2.0)))
-    return Measured(forecast.steady_c, forecast.half_width)
 
 
 def _outline(recording: Recording) -> tuple[float | None, ...]:

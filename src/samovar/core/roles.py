@@ -6,6 +6,9 @@ import re
 
 from samovar.core.quantity import domain_of
 
+GRAPHICS = r"gpu|graphics|\bgt\b|\bigfx\b|\bgfx\b|\brender\b"
+"""Words that name the graphics side, a processor's own included."""
+
 _RULES: tuple[tuple[str, str, str | None], ...] = (
     # pattern over "driver label", role, domain (None: as the role says)
     (r"\bnvme\b|\bdrivetemp\b|composite|\bssd\b|\bhdd\b|\bdrive\b|\bdisk\b|laufwerk|festplatte", "storage", None),
@@ -13,7 +16,7 @@ _RULES: tuple[tuple[str, str, str | None], ...] = (
     (r"coolant|water|liquid", "coolant", None),
     (r"\b(amdgpu|nouveau|radeon|xe|i915|gpu)\b.*(junction|hotspot|hot spot)", "hotspot", "gpu"),
     (r"\bmemory junction\b|\bgpu memory\b|\bvram\b", "memory", "gpu"),
-    (r"\b(amdgpu|nouveau|radeon|xe|i915)\b|\bgpu\b|\bedge\b", "gpu", "gpu"),
+    (r"\b(amdgpu|nouveau|radeon|xe|i915)\b|\bi?gpu\b|\bedge\b|\bgt\b|\bgraphics\b|\bi?gfx\b", "gpu", "gpu"),
     (r"\bvrm\b|\bmos\b|mosfet|regulator|\bvr\b", "vrm", None),
     (r"dimm|\bspd|jc42|memory|\bram\b", "memory", None),
     (r"chipset|\bpch\b|southbridge|\bsb\b", "chipset", None),
@@ -37,7 +40,7 @@ def role_of_fan(label: str) -> tuple[str, str]:
     text = label.lower()
     if re.search(r"case|chassis|rear|front|sys|exhaust", text):
         return "case-fan", "case"
-    if re.search(r"gpu|graphics", text):
+    if re.search(GRAPHICS, text):
         return "other", "gpu"
     return "other", "cpu" if re.search(r"cpu|processor|cooler|pump", text) else "case"
 
@@ -45,7 +48,7 @@ def role_of_fan(label: str) -> tuple[str, str]:
 def role_of_power(driver: str, label: str) -> tuple[str, str]:
     """Role and domain of a power."""
     text = f"{driver} {label}".lower().replace("_", " ")
-    if re.search(r"gpu|nouveau|radeon|uncore|graphics", text):
+    if re.search(rf"{GRAPHICS}|nouveau|radeon|uncore", text):
         return "gpu", "gpu"
     if re.search(r"dram|memory|dimm", text):
         return "memory", "memory"

@@ -256,7 +256,10 @@ def _mapped(path: Path, title: str, entry: dict[str, Any], unit: str) -> Column:
         raise InputError(
             f"{path}: the map gives column {title!r} the quantity {quantity!r}; take one of {', '.join(UNITS)}, or none to leave it out"
         )
-    name = split_title(title)[0]
+    name, own_unit = split_title(title)
+    if own_unit and (understood is None or understood.channel.quantity != quantity):
+        # What looks like a unit is none of this quantity's: it belongs to the name.
+        name = title.strip()
     scaled_by = understand(f"{name} ({entry['unit']})") if entry.get("unit") else understood
     role = entry.get("role") or (understood.channel.role if understood else "other")
     domain = entry.get("domain") or (

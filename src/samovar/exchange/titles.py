@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 
 from samovar.core.quantity import QUANTITIES, UNITS, Channel, domain_of
-from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature, role_of_work
+from samovar.core.roles import GRAPHICS, role_of_fan, role_of_power, role_of_temperature, role_of_work
 from samovar.exchange.encoding import mended
 from samovar.exchange.units_of_logs import TIME_UNITS, UNITS_OF_LOGS, known_unit, tidy
 
@@ -155,12 +155,12 @@ def channel_named(name: str, quantity: str, unit: str | None = None) -> Channel:
     elif quantity == "power":
         role, domain = role_of_power("", name)
     elif quantity == "clock":
-        gpu = re.search(r"gpu|graphics", text)
+        gpu = re.search(GRAPHICS, text)
         memory = re.search(r"memory|\bram\b|dram|uncore|ring|fabric", text)
         role = "gpu" if gpu else "memory" if memory else "core"
         domain = "gpu" if gpu else "memory" if memory else "cpu"
     elif quantity == "load":
-        gpu = re.search(r"gpu|graphics", text)
+        gpu = re.search(GRAPHICS, text)
         core = re.search(r"(core|thread|cpu) ?#?\d+", text)
         role, domain = ("gpu", "gpu") if gpu else ("core" if core else "package", "cpu")
         if re.search(r"memory|\bram\b|fan|pump|duty|disk|battery|samovar itself", text):

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from samovar.core.despike import despiked
+from samovar.core.heading import IDLE_TAIL_S
 from samovar.core.quantity import Channel
-from samovar.core.reading import IDLE_TAIL_S, Reading
+from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
 from samovar.core.results.result import Result
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN, find_steady
