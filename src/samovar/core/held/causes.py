@@ -16,12 +16,13 @@ from samovar.core.facts import Facts
 from samovar.core.held.kept import (
     CLOCK,
     CLOCK_SHARE,
+    FLOOR,
     POWER,
     SHORTEST_TEMPERATURE_S,
     TEMPERATURE,
     Kinds,
 )
-from samovar.core.load.levels import levels_of, upper_edge
+from samovar.core.load.levels import CONSTANT_SHARE, at_once_there, levels_of, upper_edge
 from samovar.core.load.limits import AT_BUDGET_SHARE, Limits, own_limit_from
 from samovar.core.load.series import Mask, averaged
 from samovar.core.load.signals import LoadSignals
@@ -38,8 +39,8 @@ SAME_LEVEL_K = 1.5
 """A die so near to a level at which it was kept is at that level."""
 SAME_POWER_SHARE = 0.0036
 """A power so near to one that was kept is that power, even where the die is at a level that was kept, too."""
-CONSTANT_SHARE, CONSTANT_S = 0.02, 8.0
-"""A power that stays within the share for longer is constant."""
+CONSTANT_S = 8.0
+"""A power that is constant for less tells nothing."""
 UNDER_BUDGET = 0.93
 """A constant power under this share of the stated budget is none of that budget's."""
 
@@ -59,6 +60,12 @@ def thermal(look: Look) -> Array:
     """The die at its limit: the stated one, or a temperature that is kept so high that it can be no other."""
     score = np.where(look.limits.near, NEAR_LIMIT, 0.0)
     score = np.maximum(score, _kept_temperature(look, own=True))
+    die = look.load.die if look.load.power is None else None
+    for a, b in mask_runs(look.held) if die is not None else ():
+        assert die is not None
+        # A limit may be soft: the die is hot as the clock gives way, and does not cool for it.
+        if die[a] > own_limit_from(look.facts) and die[a:b].min() > die[a] - SAME_LEVEL_K:
+            score[a:b] = np.maximum(score[a:b], LIKE)
     score[look.limits.at & look.limits.near] = AT_LIMIT
     score[look.limits.flagged] = STATED
     return score
@@ -74,9 +81,8 @@ def power(look: Look) -> Array:
     mean = averaged(load.power, load.samples(8.0))
     for a, b in mask_runs(np.asarray(kept)):
         level = float(np.median(load.power[a:b]))
-        score[np.abs(load.power - level) < AT_BUDGET_SHARE * level] = LIKE - 0.01
-    for a, b in mask_runs(np.asarray(kept)):
-        level = float(np.median(load.power[a:b]))
+        near = np.abs(load.power - level) < AT_BUDGET_SHARE * level
+        score[near] = np.maximum(score[near], LIKE)
         score[np.abs(mean - level) < SAME_POWER_SHARE * level] = SAME
     score[kept] = np.maximum(score[kept], SEEN)
     # A budget that is kept is shared all the same where another part takes of it.
@@ -85,7 +91,7 @@ def power(look: Look) -> Array:
     if load.die is None:
         # Heat that holds makes the power sink: where it is not measured, only a power that never did is a budget's.
         for a, b in mask_runs(look.held):
-            if not _at_once_there(load, a, b):
+            if not at_once_there(load, a, b):
                 score[a:b] = np.where(look.limits.budget[a:b], score[a:b], 0.0)
     return score
 
@@ -98,8 +104,7 @@ def shared(look: Look) -> Array:
 def firmware(look: Look) -> Array:
     """A policy: a temperature that is kept well under the chip's limit, the die's or another part's."""
     score = _kept_temperature(look, own=False)
-    elsewhere = np.array([str(kind).startswith("@") for kind in look.kinds])
-    score[elsewhere] = SEEN
+    score[[kind == FLOOR or str(kind).startswith("@") for kind in look.kinds]] = SEEN
     return score
 
 
@@ -109,7 +114,7 @@ def unexplained(look: Look) -> Array:
     score = np.full(len(look.held), NOTHING)
     others = np.max([of(look) for name, of in CAUSES.items() if name != "unexplained"], axis=0)
     for a, b in mask_runs(look.held):
-        if float(others[a:b].max()) >= LIKE - 0.01:
+        if float(others[a:b].max()) >= LIKE:
             score[a:b] = BESIDE_OTHERS
     for a, b in mask_runs(np.asarray(fixed)):
         level = float(np.median(load.clock[a:b]))
@@ -163,13 +168,3 @@ def _constant(look: Look) -> Mask:
                 fits and load.seconds(a, b) >= CONSTANT_S and high - low < CONSTANT_SHARE * float(tail.mean())
             )
     return out
-
-
-def _at_once_there(load: LoadSignals, a: int, b: int) -> bool:
-    """Whether the power of a stretch is a few seconds after its beginning what it is to its end."""
-    assert load.power is not None
-    early = load.power[a + load.samples(12.0) : a + load.samples(20.0)]
-    late = load.power[a + 3 * (b - a) // 4 : b]
-    if len(early) == 0 or len(late) == 0:
-        return True
-    return abs(float(np.median(early)) - float(np.median(late))) < CONSTANT_SHARE * float(np.median(late))

@@ -9,19 +9,25 @@ several lengths, the shortest first, because a burst's end is over in seconds an
 
 from __future__ import annotations
 
-import itertools
-
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.core.load.levels import BASE_S, slope_over_die, upper_edge
-from samovar.core.load.series import Mask, Ranges, averaged, bridged
+from samovar.core.load.levels import (
+    BASE_S,
+    KEPT_K,
+    ONE_LEVEL_SHARE,
+    kept_within_k,
+    one_level,
+    slope_over_die,
+    upper_edge,
+)
+from samovar.core.load.series import Mask, Ranges, averaged, bridged, same
 from samovar.core.load.signals import LoadSignals
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
 
 Kinds = NDArray[np.object_]
-POWER, TEMPERATURE, CLOCK = "power", "temperature", "clock"
+POWER, TEMPERATURE, CLOCK, FLOOR = "power", "temperature", "clock", "floor"
 WINDOWS_S = (16.0, 45.0, 120.0)
 FLAT_SHARE, MOVES_SHARE = 0.008, 0.02
 """A power that stays within the first share of itself is kept; one that goes by the second is not. Between lies what
@@ -33,48 +39,50 @@ COARSE_TELLS = 2.0
 three of them in power."""
 MOVES_K = 2.5
 """A die that goes so far while another quantity stands tells of the other's being kept."""
-KEPT_K, KEPT_LEAST_K, KEPT_RISE_SHARE = 1.2, 0.4, 0.04
-"""A kept temperature stays within a share of its rise over idle, within these bounds: sensors' noise, governors' hunting."""
 COOLEST_C = 48.0
 """No chip and no policy minds a die cooler than this."""
-ELSEWHERE_K = 0.6
-"""A kept temperature of another part stays within this: it is slow, and governed slowly."""
-ELSEWHERE_S, ELSEWHERE_DONE, ELSEWHERE_MOST = 60.0, 0.8, 0.25
-"""Held for less nothing so slow is told; where the power has come to rest, it has done the first share of its rise; and the
+FLOOR_SHARE = 0.45
+"""A clock under this share of its most is at its floor: no budget that leaves a chip at work takes so much."""
+REST_S, BURST_END_S = 25.0, 150.0
+"""After a burst is given up, which takes no longer than the second, the power rests for eight times the first."""
+ELSEWHERE_K, ELSEWHERE_S, ELSEWHERE_DONE, ELSEWHERE_MOST = 0.6, 60.0, 0.8, 0.25
+"""A kept temperature of another part stays within the kelvins; held for less nothing so slow is told; where the power has come to rest, it has done the first share of its rise; and the
 die's own temperature was not kept for more than the other share of the stretch."""
-SHORTEST_POWER_S, SHORTEST_TEMPERATURE_S = 6.0, 18.0
+SHORTEST_TEMPERATURE_S = 18.0
 """Where a burst ends the temperature stands still for a moment while the power sinks: a regulation lasts longer."""
-AT_ONCE = 0.7
-"""A power that falls by more than this share of its fall within STEP_S steps down, and does not sink."""
-STEP_S = 6.0
-"""What falls within this is a step, not heat that soaks in."""
-ONE_LEVEL_SHARE, ONE_LEVEL_S = 0.06, 30.0
-"""A stretch is of one level where its power stays within the share, and lasts so long."""
+AT_ONCE, STEP_S = 0.7, 6.0
+"""A power that falls by more than this share of its fall within so long steps down; heat that soaks in takes its time."""
 
 
 def kept_of(load: LoadSignals, held: Mask) -> Kinds:
     """What was kept constant at each of the load's samples.
 
     Returns:
-        Shape (n,): POWER, TEMPERATURE (the die's), CLOCK, the name of another temperature with a leading `@`, or the
+        Shape (n,): POWER, TEMPERATURE (the die's), CLOCK, FLOOR, the name of another temperature with a leading `@`, or the
         empty string where nothing tells.
     """
     kinds: Kinds = np.full(len(load.clock), "", dtype=object)
     _by_windows(load, kinds)
-    for name, shortest_s in ((POWER, SHORTEST_POWER_S), (TEMPERATURE, SHORTEST_TEMPERATURE_S)):
-        for a, b in mask_runs(np.asarray(kinds == name)):
-            if load.seconds(a, b) < shortest_s - load.interval_s:
-                kinds[a:b] = ""
+    for a, b in mask_runs(np.asarray(kinds == TEMPERATURE)):
+        if load.seconds(a, b) < SHORTEST_TEMPERATURE_S - load.interval_s:
+            kinds[a:b] = ""
     kinds[~held] = ""
     if load.die is not None:
         edge = upper_edge(load)
         for a, b in mask_runs(np.asarray(kinds == TEMPERATURE)):
             low, high = np.percentile(edge[a:b], [10, 90])
             # Slow enough to be flat in every window, and yet on its way.
-            if high - low > 1.5 * kept_within_k(load):
+            if high - low > 1.5 * kept_within_k(load) or _burst_ends(load, a, b):
                 kinds[a:b] = ""
     _by_slopes(load, kinds, held)
     _elsewhere(load, kinds, held)
+    for a, b in mask_runs(held):
+        if load.die is None:
+            break
+        # What has given way as far as it can, and does not give back as the die cools, is a policy.
+        floor = float(np.median(load.clock[a:b])) < FLOOR_SHARE * float(load.clock.max())
+        if floor and load.die[b - 1] < load.die[a] > float(load.die.max()) - KEPT_K:
+            kinds[a:b] = FLOOR
     return kinds
 
 
@@ -152,16 +160,23 @@ def _fill(kinds: Kinds, name: str, where: Mask) -> None:
     kinds[(kinds == "") & where] = name
 
 
-def kept_within_k(load: LoadSignals) -> float:
-    """Within how many kelvin a temperature is kept: a small share of the rise, no less than the sensor's digits."""
-    if load.die is None or load.raw_die is None:
-        return KEPT_K
-    steps = np.abs(np.diff(load.raw_die))
-    steps = steps[np.isfinite(steps) & (steps > 0)]
-    digit = float(np.percentile(steps, 10)) if len(steps) else 0.0
-    cold = load.base_c if load.base_c is not None else 30.0
-    share = KEPT_RISE_SHARE * max(0.0, float(np.percentile(load.die, 90)) - cold)
-    return max(min(KEPT_K, max(KEPT_LEAST_K, share)), min(1.05 * digit, KEPT_K))
+def _burst_ends(load: LoadSignals, a: int, b: int) -> bool:
+    """Whether a stretch of standing temperature is a budget that is given up slowly: the power sinks through it, then
+    rests, without a step, and the die goes elsewhere."""
+    far = load.samples(REST_S)
+    rest = slice(b + load.samples(BASE_S), min(len(load.clock), b + 8 * far))
+    if (
+        load.power is None
+        or load.die is None
+        or load.seconds(a, b) > BURST_END_S
+        or b + far >= len(load.clock)
+    ):
+        return False
+    level, later = float(np.median(load.power[max(a, b - far) : b])), averaged(load.power[rest], far)
+    low, high = np.percentile(later, [5, 95])
+    cool, warm = np.percentile(averaged(load.die[rest], far), [3, 97])
+    rests = high - low < 2.0 * FLAT_SHARE * level and warm - cool > 1.2 * kept_within_k(load)
+    return bool(rests and -0.25 * FLAT_SHARE < 1.0 - later[0] / level < 2.0 * MOVES_SHARE)
 
 
 def _by_slopes(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
@@ -170,26 +185,12 @@ def _by_slopes(load: LoadSignals, kinds: Kinds, held: Mask) -> None:
     if load.power is None:
         return
     for a, b in mask_runs(held):
-        whole = set(kinds[a:b]) <= {POWER, CLOCK, ""} and _one_level(load, a, b, ONE_LEVEL_SHARE)
+        whole = set(kinds[a:b]) <= {POWER, CLOCK, ""} and one_level(load, a, b, ONE_LEVEL_SHARE)
         for c, d in [(a, b)] if whole else same(kinds, a, b):
-            if whole or (kinds[c] in (POWER, CLOCK) and _one_level(load, c, d, ONE_LEVEL_SHARE / 2)):
+            if whole or (kinds[c] in (POWER, CLOCK) and one_level(load, c, d, ONE_LEVEL_SHARE / 2)):
                 begin = c + min(load.samples(BASE_S), (d - c) // 4)
                 if told := kept_by_slope(load, begin, d):
                     kinds[c:d] = told
-
-
-def same(kinds: Kinds, a: int, b: int) -> list[tuple[int, int]]:
-    """Stretches of one kind each, from a to b."""
-    edges = [a, *(np.flatnonzero(kinds[a + 1 : b] != kinds[a : b - 1]) + a + 1).tolist(), b]
-    return list(itertools.pairwise(edges))
-
-
-def _one_level(load: LoadSignals, a: int, b: int, share: float) -> bool:
-    assert load.power is not None
-    if load.seconds(a, b) < ONE_LEVEL_S:
-        return False
-    low, high = np.percentile(load.power[a + min(load.samples(10.0), (b - a) // 4) : b], [4, 96])
-    return bool(high - low < share * high)
 
 
 def kept_by_slope(load: LoadSignals, a: int, b: int, where: Mask | None = None) -> str:

@@ -27,8 +27,10 @@ from samovar.core.recording import Array, Recording
 
 DEEP_LOSS_SHARE = 0.10
 """Base unknown, so much under the reference is deep (the contract's word for throttling)."""
-MANY_SAMPLES, FAST_ENOUGH_S = 150_000, 0.5
-"""Longer recordings are looked at twice a second: no governor shows more at ten times."""
+MANY_SAMPLES, FAST_ENOUGH_S = (
+    150_000,
+    0.5,
+)  # Longer ones are looked at twice a second: no governor shows more.
 OTHER_BUDGET_SHARE, SHORTEST_BUDGET_S = 0.04, 20.0
 """One budget took over from another where they differ by the share, and each stood for so long."""
 APART_S, LONGEST_GAP_S = 8.0, 60.0

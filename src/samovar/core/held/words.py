@@ -10,6 +10,7 @@ from samovar.core.held.causes import CAUSES, FITS, SEEN, Look
 from samovar.core.held.kept import kept_by_slope
 from samovar.core.load.graphics import own_power
 from samovar.core.load.limits import limit_of
+from samovar.core.load.series import range_of, returns
 from samovar.core.recording import Array
 
 LEAST_CONFIDENCE, MOST_CONFIDENCE = 0.3, 0.98
@@ -63,8 +64,8 @@ def _thermal(look: Look, part: slice) -> Words:
     if load.die is not None and load.raw_die is not None:
         # A pause of the load is no tooth.
         die = np.where(load.active[part], load.raw_die[part], np.nan)
-        low, level = _range(die)
-        if level - low > SAW_K and _returns(die, low, level) >= SAW_TIMES:
+        low, level = range_of(die)
+        if level - low > SAW_K and returns(die, low, level) >= SAW_TIMES:
             parts.append(f"die saws between {low:.0f} and {level:.0f} °C")
         else:
             parts.append(f"die at {float(np.mean(load.die[part][working])):.1f} °C")
@@ -94,7 +95,7 @@ def _power(look: Look, part: slice) -> Words:
         return taken + NOT_RULED_OUT, [*parts, "no die temperature in this log to rule out heat"]
     if limit is not None:
         parts.append(f"die {limit - float(np.mean(load.die[part])):.1f} K under its limit")
-    low, high = _range(load.die[part])
+    low, high = range_of(load.die[part])
     if not stated and high - low < TOO_STEADY_K and not kept_by_slope(load, part.start, part.stop):
         seen = bool((look.kinds[part] == "power").any())
         if not seen:
@@ -127,8 +128,12 @@ def _firmware(look: Look, part: slice) -> Words:
         level = float(np.median(load.elsewhere[name][part]))
         parts = [f"{name} kept at {level:.1f} °C while power sinks"]
         return NOT_RULED_OUT, [*parts, f"die {under}"] if under else parts
-    if die is None:
+    if die is None or load.die is None:
         return 0.3, []
+    if bool((look.kinds[part] == "floor").mean() > 0.5):
+        return NOT_RULED_OUT, [
+            f"clock at its floor since the die was at {load.die[part][0]:.1f} °C, and not given back"
+        ]
     return 0.05, [f"die regulated at {die:.1f} °C{', ' + under if under else ''}, while power sinks"]
 
 
@@ -149,16 +154,3 @@ def _unexplained(look: Look, part: slice) -> Words:
 _WORDS: dict[str, Callable[[Look, slice], Words]] = {
     "thermal": _thermal, "power": _power, "shared": _shared, "firmware": _firmware, "unexplained": _unexplained,
 }  # fmt: skip
-
-
-def _range(x: Array) -> tuple[float, float]:
-    known = x[np.isfinite(x)]
-    return (float(np.percentile(known, 5)), float(np.percentile(known, 95))) if len(known) else (0.0, 0.0)
-
-
-def _returns(x: Array, low: float, high: float) -> int:
-    """How often x comes up again from its lower third into its upper third."""
-    third = (high - low) / 3.0
-    where = np.where(x > high - third, 1, np.where(x < low + third, -1, 0))
-    where = where[where != 0]
-    return int(np.sum((where[1:] > 0) & (where[:-1] < 0)))

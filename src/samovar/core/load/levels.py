@@ -20,6 +20,12 @@ LEVEL_STEP, LEVEL_S = 0.03, 4.0
 """Two levels of power differ by this share over twice the time: less is a governor's hunting."""
 SURE = 4.0
 """Standard errors from which a slope over the die's temperature counts; four, for the errors are correlated."""
+ONE_LEVEL_SHARE, ONE_LEVEL_S = 0.06, 30.0
+"""A stretch is of one level where its power stays within the share, and lasts so long."""
+KEPT_K, KEPT_LEAST_K, KEPT_RISE_SHARE = 1.2, 0.4, 0.04
+"""A kept temperature stays within a share of its rise over idle, within these bounds: sensors' noise, governors' hunting."""
+CONSTANT_SHARE = 0.02
+"""A power that stays within the share is constant."""
 
 
 def upper_edge(load: LoadSignals) -> Array:
@@ -80,3 +86,34 @@ def levels_of(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
         if at - edges[-1] > 3 * reach and b - at > 3 * reach:
             edges.append(at)
     return list(itertools.pairwise([*edges, b]))
+
+
+def kept_within_k(load: LoadSignals) -> float:
+    """Within how many kelvin a temperature is kept: a small share of the rise, no less than the sensor's digits."""
+    if load.die is None or load.raw_die is None:
+        return KEPT_K
+    steps = np.abs(np.diff(load.raw_die))
+    steps = steps[np.isfinite(steps) & (steps > 0)]
+    digit = float(np.percentile(steps, 10)) if len(steps) else 0.0
+    cold = load.base_c if load.base_c is not None else 30.0
+    share = KEPT_RISE_SHARE * max(0.0, float(np.percentile(load.die, 90)) - cold)
+    return max(min(KEPT_K, max(KEPT_LEAST_K, share)), min(1.05 * digit, KEPT_K))
+
+
+def one_level(load: LoadSignals, a: int, b: int, share: float) -> bool:
+    """Whether the power stays within a share of itself from a to b, its beginning apart, for ONE_LEVEL_S at least."""
+    assert load.power is not None
+    if load.seconds(a, b) < ONE_LEVEL_S:
+        return False
+    low, high = np.percentile(load.power[a + min(load.samples(10.0), (b - a) // 4) : b], [4, 96])
+    return bool(high - low < share * high)
+
+
+def at_once_there(load: LoadSignals, a: int, b: int) -> bool:
+    """Whether the power of a stretch is a few seconds after its beginning what it is to its end."""
+    assert load.power is not None
+    early = load.power[a + load.samples(12.0) : a + load.samples(20.0)]
+    late = load.power[a + 3 * (b - a) // 4 : b]
+    if len(early) == 0 or len(late) == 0:
+        return True
+    return abs(float(np.median(early)) - float(np.median(late))) < CONSTANT_SHARE * float(np.median(late))

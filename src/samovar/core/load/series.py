@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -43,6 +45,26 @@ def greatest(x: Array, width: int) -> Array:
 def least(x: Array, width: int) -> Array:
     """Running minimum over `width` samples."""
     return -greatest(-x, width)
+
+
+def range_of(x: Array) -> tuple[float, float]:
+    """The 5th and the 95th percentile of what is known of x; zeros where nothing is."""
+    known = x[np.isfinite(x)]
+    return (float(np.percentile(known, 5)), float(np.percentile(known, 95))) if len(known) else (0.0, 0.0)
+
+
+def returns(x: Array, low: float, high: float) -> int:
+    """How often x comes up again from its lower third into its upper third."""
+    third = (high - low) / 3.0
+    where = np.where(x > high - third, 1, np.where(x < low + third, -1, 0))
+    where = where[where != 0]
+    return int(np.sum((where[1:] > 0) & (where[:-1] < 0)))
+
+
+def same(kinds: NDArray[np.object_], a: int, b: int) -> list[tuple[int, int]]:
+    """Stretches of one kind each, from a to b."""
+    edges = [a, *(np.flatnonzero(kinds[a + 1 : b] != kinds[a : b - 1]) + a + 1).tolist(), b]
+    return list(itertools.pairwise(edges))
 
 
 class Ranges:
