@@ -51,10 +51,15 @@ class Driven(unittest.TestCase):
         self.folder = Path(folder.name)
 
     def drive(
-        self, steps: Steps, size: tuple[int, int] = (160, 50), empty: bool = False, speed: float = 400.0
+        self,
+        steps: Steps,
+        size: tuple[int, int] = (160, 50),
+        empty: bool = False,
+        speed: float = 400.0,
+        kept: Path | None = None,
     ) -> None:
-        """Run the application on the demo's archive (or an empty one) and do something with it."""
-        archive = Archive(self.folder / "empty.sqlite" if empty else demo_archive(self.folder))
+        """Run the application on the demo's archive (or an empty one, or one that is kept) and do something with it."""
+        archive = Archive(kept or (self.folder / "empty.sqlite" if empty else demo_archive(self.folder)))
         machine = SimulatedMachine("Loam P", speed=speed)
         session = Session(archive, machine, "Harbour FM")
         reviews = archive.reviews.reviews()

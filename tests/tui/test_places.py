@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import sqlite3
 import unittest
 
 from textual.pilot import Pilot
 from textual.widgets import DataTable, Input, ListView, TextArea
 
+from samovar.archive.archive import Archive
 from samovar.tui.app import SamovarApp
 from samovar.tui.screens.help import HelpScreen
 from samovar.tui.screens.small import TooSmall
@@ -14,6 +16,7 @@ from samovar.tui.theme import LIGHT_THEME
 from samovar.tui.widgets.cell_card import CellCard
 from samovar.tui.widgets.rail import Rail
 from samovar.tui.widgets.strips import StripStack
+from tests.demo_archive import demo_archive
 from tests.tui.driving import Driven, screen_text, text_of, until
 
 
@@ -28,6 +31,22 @@ class PlacesTest(Driven):
             self.assertEqual(app.screen.query_one(Rail).states["grid"], "5/15 cells")
 
         self.drive(steps)
+
+    def test_readings_of_an_older_method_are_worked_out_again(self) -> None:
+        path = demo_archive(self.folder)
+        with sqlite3.connect(path) as database:
+            database.execute("update finding set method_version = 1, judgement = 'stopped'")
+        with Archive(path) as archive:
+            self.assertEqual(len(archive.runs.findings.stale()), 23)
+
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await until(pilot, lambda: "is read again" in text_of(app, "#reviews-head"))
+            await until(pilot, lambda: app.session.archive.runs.findings.stale() == [], 120.0)
+            await until(pilot, lambda: "is read again" not in text_of(app, "#reviews-head"))
+            judged = list(app.session.archive.runs.findings.judgements().values())
+            self.assertEqual(judged.count("stopped"), 1)
+
+        self.drive(steps, kept=path)
 
     def test_the_grid_moves_opens_and_leaves_out(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
@@ -61,7 +80,7 @@ class PlacesTest(Driven):
             await until(pilot, lambda: "throttles" in text_of(app, "#panel"))
             strips = app.screen.query_one(StripStack)
             self.assertEqual([h.by for h in strips.view.held or ()], ["power", "thermal"])
-            self.assertIn("0.945 ±0.007 K/W", text_of(app, "#panel"))
+            self.assertRegex(text_of(app, "#panel"), r"resistance +0\.94\d ±0\.00\d K/W")
             whole = strips.view.end_s - strips.view.start_s
             await pilot.press("plus")
             self.assertAlmostEqual(strips.view.end_s - strips.view.start_s, whole / 2, delta=1.0)

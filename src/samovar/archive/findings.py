@@ -99,6 +99,12 @@ class Findings:
             if rows:
                 connection.execute(insert(RESULT), rows)
 
+    def stale(self) -> list[int]:
+        """The numbers of the runs whose reading is of an older method."""
+        query = select(FINDING.c.run_id).where(FINDING.c.method_version != METHOD_VERSION).order_by(FINDING.c.run_id)
+        with self._engine.connect() as connection:
+            return [int(row.run_id) for row in connection.execute(query)]
+
     def judgements(self) -> dict[int, str | None]:
         """The judgement of every run that has been read, by number."""
         with self._engine.connect() as connection:

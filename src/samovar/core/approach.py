@@ -17,7 +17,7 @@ from samovar.core.uncertainty import corrected_time, student, undithered
 
 BLOCKS = 240
 """So many block means carry all that an approach tells."""
-LATE_SHARE = 0.62
+LATE_SHARE = 0.66
 """The approach is looked for in this last share of a load: what is quicker is over by then."""
 FASTEST_S, SLOWEST_SHARE, DRIFTING_SHARE, TAUS = 15.0, 0.6, 3.0, 20
 """The time constants tried, from the first to the last share of the stretch looked at, over which an approach is as

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import ClassVar
 
 from rich.text import Text
@@ -21,6 +22,7 @@ from samovar.core.results.figure import ANY_PART, Figure
 from samovar.core.uncertainty import Measured
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
+from samovar.tui.read_again import read_again
 from samovar.tui.review_sheets import ask_review
 from samovar.tui.screens.file_actions import FileActions
 from samovar.tui.widgets.plain import DataTable, Static
@@ -109,6 +111,7 @@ class DeskPlace(FileActions):
         for words in self.session.unreadable:
             self.notify(words, title="Left as it is, and out of sight", severity="warning", timeout=20)
         self.action_plugged()
+        self.run_worker(partial(read_again, self), thread=True, group="again", exclusive=True)
 
     def title_line(self) -> Text:
         """Whose desk this is."""
