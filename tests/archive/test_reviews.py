@@ -98,10 +98,12 @@ class ReviewsTest(unittest.TestCase):
         values[2] = np.minimum(values[2], 95.0)
         held_all_along = type(slow)(slow.channels, slow.time_s, values)
         number = self.archive.runs.add(held_all_along, "worst", "x", review_id=self.key, setup_id=self.first)
-        self.assertEqual(self.archive.runs.reading(number).held, [])
+        # Its slopes tell of a budget, but not of what it costs.
+        self.assertEqual([h.clock_loss_pct for h in self.archive.runs.reading(number).held], [None])
         self.archive.runs.reading(self.add(self.second))
         again = self.archive.runs.reading(number)
         self.assertEqual({h.by for h in again.held}, {"power"})
+        self.assertGreater(again.held[0].clock_loss_pct or 0.0, 5.0)
         self.assertIn("not from this run", again.held[0].evidence)
 
     def test_the_last_noise_counts(self) -> None:

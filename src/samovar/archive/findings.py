@@ -101,7 +101,11 @@ class Findings:
 
     def stale(self) -> list[int]:
         """The numbers of the runs whose reading is of an older method."""
-        query = select(FINDING.c.run_id).where(FINDING.c.method_version != METHOD_VERSION).order_by(FINDING.c.run_id)
+        query = (
+            select(FINDING.c.run_id)
+            .where(FINDING.c.method_version != METHOD_VERSION)
+            .order_by(FINDING.c.run_id)
+        )
         with self._engine.connect() as connection:
             return [int(row.run_id) for row in connection.execute(query)]
 

@@ -12,12 +12,14 @@ from samovar.core.phases import Phase
 from samovar.core.recording import Recording
 from samovar.core.regime import regime_start_s
 from samovar.core.thermal import Forecast, fit_forecast
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, mean_of
+from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
 from samovar.core.window import inside
 
 IDLE_TAIL_S = 30.0
-SAME_START_S = 20.0
-"""A fan that comes up to speed with the load is no change of it."""
+UNSEEN_SHARE = 0.03
+"""Standard uncertainty of a stage slower than what was recorded so far, as a share of the way."""
+SAME_START_S = 150.0
+"""A fan that comes up to speed as the load warms is no change of it."""
 
 
 def forecast_of(
@@ -72,8 +74,8 @@ def heading_of(
 
 
 def _foreseen(recording: Recording, load: Phase | None, forecast: Forecast | None) -> Measured | None:
-    """Where the die is heading, by the thermal model or by its own approach, whichever tells it more narrowly; after a
-    change of fans by the approach since then alone, for the model knows of one path only."""
+    """Where the die is heading, by the thermal model, else by its own approach; after a change of fans by the approach
+    since then alone, for the model knows of one path only."""
     modelled = None if forecast is None else Measured(forecast.steady_c, forecast.half_width)
     if load is None or recording.die is None:
         return modelled
@@ -83,8 +85,9 @@ def _foreseen(recording: Recording, load: Phase | None, forecast: Forecast | Non
     good = np.isfinite(die)
     here = good & (time_s >= since)
     found = fit_approach(time_s[here], die[here], None, way_of(die[good])) if here.sum() > 24 else None
-    by_approach = None if found is None else Measured(found.far, COVERAGE_FACTOR * found.far_error)
-    if since > load.start_s + SAME_START_S:
-        return by_approach
-    known = [m for m in (modelled, by_approach) if m is not None and m.half_width is not None]
-    return min(known, key=lambda m: m.half_width or 0.0, default=None)
+    if found is None:
+        return modelled if since <= load.start_s + SAME_START_S else None
+    # Slower stages that the stretch does not show yet are a small part of the way.
+    unseen = UNSEEN_SHARE * way_of(die[here])
+    by_approach = Measured(found.far, combine(COVERAGE_FACTOR * found.far_error, COVERAGE_FACTOR * unseen))
+    return by_approach if modelled is None or since > load.start_s + SAME_START_S else modelled

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from samovar.core.approach import way_of
 from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
@@ -29,6 +30,10 @@ from samovar.core.window import BY_HAND, find_window, inside, window_by_hand
 
 METHOD_VERSION = 8
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
+UNSEEN_SHARE = 0.001
+"""Standard uncertainty of a settled value from what its network has beyond the stages that show, as a share of the way."""
+AT_LIMIT_K = 1.0
+"""A way that would end this near to the die's limit, or over it, ends there: nothing is left to be taken off."""
 NOTICED_LEFT = 0.6
 """What was left of the way is taken off a mean where it is more than so many minutes of the tolerated drift: 0.03 K."""
 OUTLINE_POINTS = 48
@@ -140,7 +145,7 @@ def read(
     window = find_window(recording, load, held) if window_s is None else window_by_hand(recording, window_s)
     aside = set_aside(recording)
     steady = _steady_figures(recording, window, aside)
-    _take_off_the_rest(recording, load, window, steady)
+    _take_off_the_rest(recording, load, window, steady, facts.cpu.temperature_limit_c)
     room = _room(recording, window, facts)
     forecast = forecast_of(recording, phases, load, held, facts)
     die_name = _name(recording, recording.die)
@@ -224,7 +229,11 @@ def _digits_of(row: Array) -> float:
 
 
 def _take_off_the_rest(
-    recording: Recording, load: Phase | None, window: SteadyWindow | None, steady: dict[str, SteadyFigures]
+    recording: Recording,
+    load: Phase | None,
+    window: SteadyWindow | None,
+    steady: dict[str, SteadyFigures],
+    limit_c: float | None,
 ) -> None:
     """What was left of the way on average over the window is taken off the means of die and power, and how surely it is
     known joins their uncertainty; of a window that a person set only the uncertainty is."""
@@ -247,11 +256,16 @@ def _take_off_the_rest(
         if found is None or abs(window.span[1] - end_s) > found.tau_s:
             continue
         left, error = found.mean_left(window.span[1] - max(window.span[0], found.since_s))
-        half_width = combine(figures.half_width, COVERAGE_FACTOR * error)
+        # How far it would yet go, were there a slower stage that hardly shows; and what no network of few stages gets right.
+        unseen = COVERAGE_FACTOR * UNSEEN_SHARE * way_of(row[good])
+        half_width = combine(figures.half_width, COVERAGE_FACTOR * error, found.far - found.heads_for, unseen)
         if window.reason == BY_HAND or not found.settled(limit * scale):
             steady[name] = replace(figures, half_width=combine(half_width, left))
             continue
-        if abs(left) < NOTICED_LEFT * limit * scale:
+        at_limit = (
+            index == recording.die and limit_c is not None and figures.mean - left > limit_c - AT_LIMIT_K
+        )
+        if at_limit or abs(left) < NOTICED_LEFT * limit * scale:
             # Too little to move a mean by that anyone can take from the samples: its width covers it.
             steady[name] = replace(figures, half_width=combine(half_width, left))
         else:

@@ -90,13 +90,16 @@ def swing_period(x: Array) -> int | None:
     return peak if rho[peak] * n / (n - peak) > 0.5 and peak >= 4 else None
 
 
-def drift_of(time_s: Array, x: Array, limit: float = DRIFT_LIMIT_K_PER_MIN) -> Drift:
+def drift_of(
+    time_s: Array, x: Array, limit: float = DRIFT_LIMIT_K_PER_MIN, step: float | None = None
+) -> Drift:
     """Slope of x over time with an honest standard error.
 
     Args:
         time_s: shape (n,), seconds, rising.
         x: shape (n,), finite.
         limit: tolerated drift, per minute; the halves may not differ by more than two minutes of it.
+        step: the sensor's, in the unit of x; inferred where None.
 
     Raises:
         ValueError: fewer than 8 samples.
@@ -115,7 +118,7 @@ def drift_of(time_s: Array, x: Array, limit: float = DRIFT_LIMIT_K_PER_MIN) -> D
     slope, standard_error, noise = _slope(t, y)
     # What a sensor's step hides moves the two ends apart.
     standard_error = math.hypot(
-        standard_error, undithered(x) * math.sqrt(2.0) * 60.0 / float(time_s[-1] - time_s[0])
+        standard_error, undithered(x, step) * math.sqrt(2.0) * 60.0 / float(time_s[-1] - time_s[0])
     )
     half, eighth = len(y) // 2, len(y) // 8
     trends = [_slope(t[part], y[part]) for part in (slice(None, half), slice(half, None)) if half >= 8]
@@ -127,7 +130,7 @@ def drift_of(time_s: Array, x: Array, limit: float = DRIFT_LIMIT_K_PER_MIN) -> D
     if eighth >= 4:
         # A burst at the beginning is over long before the slope tells of it: an eighth has four times a half's variance.
         begins = abs(float(y[half:].mean() - y[:eighth].mean()))
-        halves_differ |= begins > max(4.0 * limit, 3.0 * math.sqrt(5.0) * noise)
+        halves_differ |= begins > max(4.0 * limit, 5.0 * math.sqrt(5.0) * noise)
     return Drift(slope, standard_error, halves_differ, None if period is None else period * interval)
 
 
@@ -261,14 +264,15 @@ def find_steady(
     lengths = np.unique(np.geomspace(total, shortest_s, windows).round(3))[::-1]
     last: Drift | None = None
     approach = approach_of(time_s, x, limit) if windows > 1 else None
+    step = resolution_of(x)
     for length in lengths:
         begin = int(np.searchsorted(time_s, end - length))
         if len(x) - begin < 8:
             break
-        last = drift_of(time_s[begin:], x[begin:], limit)
+        last = drift_of(time_s[begin:], x[begin:], limit, step)
         if last.steady(limit):
             start = float(time_s[begin])
-            if approach is not None and approach.settled(limit):
+            if approach is not None and approach.settled(limit) and last.period_s is None:
                 start = max(start, _nearly_there(approach, start, end, shortest_s))
             return _whole_periods(time_s, start, end, last)
     if last is None:
@@ -285,7 +289,8 @@ def find_steady(
 def _whole_periods(time_s: Array, start_s: float, end_s: float, drift: Drift) -> SteadyWindow:
     """The window, over whole periods of a regular swing: a mean over a part of one is that part's."""
     if drift.period_s is not None:
-        count = int((end_s - start_s) / drift.period_s)
+        count = math.ceil((end_s - start_s) / drift.period_s - 1e-6)
+        count -= end_s - count * drift.period_s < float(time_s[0])
         start_s = float(time_s[np.searchsorted(time_s, end_s - count * drift.period_s - 1e-6)])
     return SteadyWindow(start_s, end_s, None, drift)
 
@@ -302,7 +307,10 @@ def _nearly_there(approach: Approach, start_s: float, end_s: float, shortest_s: 
     """From when on hardly anything was left on average; no later than leaves a quarter of the stretch."""
     least = max(shortest_s, 0.25 * (end_s - approach.since_s))
     length = max(end_s - start_s, least)
-    while length > least and abs(approach.mean_left(length)[0]) > LEFT_SHOWN:
+    while length > least:
+        left, error = approach.mean_left(length)
+        if abs(left) < max(LEFT_SHOWN, 2.0 * error):
+            break
         length = max(0.85 * length, least)
     return end_s - length
 

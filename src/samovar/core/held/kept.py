@@ -81,7 +81,7 @@ def kept_of(load: LoadSignals, held: Mask) -> Kinds:
             break
         # What has given way as far as it can, and does not give back as the die cools, is a policy.
         floor = float(np.median(load.clock[a:b])) < FLOOR_SHARE * float(load.clock.max())
-        if floor and load.die[b - 1] < load.die[a] > float(load.die.max()) - KEPT_K:
+        if floor and load.die[b - 1] < load.die[a] - MOVES_K and load.die[a] > float(load.die.max()) - KEPT_K:
             kinds[a:b] = FLOOR
     return kinds
 
