@@ -9,6 +9,7 @@ import numpy as np
 from samovar.core.held.causes import CAUSES
 from samovar.core.held.path import CHANGE_COST, likeliest
 from samovar.core.reading import read
+from samovar.core.sentence import sentence
 from tests.core.habits import TALES, habit
 from tests.held_score import Stretches
 
@@ -48,6 +49,17 @@ class HabitsTest(unittest.TestCase):
         for turn in range(4):
             log = habit(names.index("at_its_limit_from_the_middle") + turn * len(TALES))
             self.assertEqual({h.by for h in read(log.recording, log.facts).held}, {"thermal"}, log.name)
+
+    def test_a_policy_is_not_told_as_the_chips_limit(self) -> None:
+        names = [t.__name__ for t in TALES]
+        told = 0
+        for turn in range(6):
+            log = habit(names.index("a_quiet_profile") + turn * len(TALES))
+            reading = read(log.recording, log.facts)
+            if reading.judgement == "rides-limit":
+                told += 1
+                self.assertIn("a policy, not the chip", sentence(reading, log.facts), log.name)
+        self.assertGreater(told, 0)
 
 
 class PathTest(unittest.TestCase):

@@ -118,7 +118,8 @@ class StoriesTest(unittest.TestCase):
             assert reading.window is not None
             self.assertTrue(reading.window.found, log.story)
             power = reading.steady["Package"]
-            self.assertGreater((power.half_width or 0.0) / power.mean, 0.02, log.story)
+            # Over whole teeth the mean is known far better than a tooth is deep, and still not to a sensor's digits.
+            self.assertGreater((power.half_width or 0.0) / power.mean, 0.005, log.story)
 
 
 class WrongFactsTest(unittest.TestCase):

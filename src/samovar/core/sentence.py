@@ -52,6 +52,11 @@ def _of_the_chip(reading: Reading, facts: Facts) -> str:
         return (
             f"From {since} into the load its power budget{watts} set the pace{cost}{_spare(reading, facts)}."
         )
+    if reading.judgement == "rides-limit" and longest.by == "firmware":
+        return (
+            f"From {since} into the load its firmware held it, well short of its limit{cost}, but at or above its base clock: "
+            "that is a policy, not the chip."
+        )
     if reading.judgement == "rides-limit":
         return (
             f"From {since} into the load it sat at its temperature limit{cost}, but stayed at or above its base clock: "
