@@ -74,18 +74,18 @@ class EnteredTest(Driven):
     def test_the_grid_and_the_desk_show_what_the_review_is_about(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("2")
-            await until(pilot, lambda: "49.4 ±0." in screen_text(app))
+            await until(pilot, lambda: "49.6 ±0." in screen_text(app))
             await pilot.press("w")
             await until(pilot, lambda: isinstance(app.screen, Choose))
             app.screen.query_one("#narrow", Input).value = "steady regul temp"
             await pilot.pause()
             await pilot.press("enter")
             await until(pilot, lambda: "steady regulators temperature" in text_of(app, "#title"))
-            await until(pilot, lambda: "°C" in screen_text(app) and "49.4 ±0." not in screen_text(app))
+            await until(pilot, lambda: "°C" in screen_text(app) and "49.6 ±0." not in screen_text(app))
             await pilot.press("0")
             await until(pilot, lambda: "°C vrm" in screen_text(app))
             await pilot.press("2", "z")
-            await until(pilot, lambda: "49.4 ±0." in screen_text(app))
+            await until(pilot, lambda: "49.6 ±0." in screen_text(app))
 
         self.drive(steps)
 
