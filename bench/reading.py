@@ -91,7 +91,7 @@ def _score_habits(seeds: range) -> tuple[Stretches, int, int]:
 def _settled() -> Iterator[Row]:
     """How often the half-width of a settled mean holds, how far it lies off, and what forecasts are worth."""
     with ProcessPoolExecutor() as pool:
-        parts = list(pool.map(_off, [range(k, k + 25) for k in range(20_000, 20_000 + SETTLING, 25)]))
+        parts = list(pool.map(errors, [range(k, k + 25) for k in range(20_000, 20_000 + SETTLING, 25)]))
         seen = list(pool.map(_foreseen, [range(k, k + 25) for k in range(30_000, 30_200, 25)]))
     off = np.array([one for part in parts for one in part])
     covered = 100.0 * float(np.mean(np.abs(off[:, 0]) <= off[:, 1]))
@@ -107,10 +107,6 @@ def _settled() -> Iterator[Row]:
         third = rows[np.isclose(rows[:, 0], LOOKS[0])]
         yield Row(f"forecast {name}: outside its half-width", outside, 7.0, "%")
         yield Row(f"forecast {name}: half-width at a third", float(np.median(third[:, 2])), 2.5, "K")
-
-
-def _off(seeds: range) -> list[tuple[float, float]]:
-    return errors(seeds)
 
 
 def _foreseen(seeds: range) -> list[tuple[bool, float, float, float]]:

@@ -35,7 +35,7 @@ class Approach:
     Attributes:
         heads_for, error: the value it settles at, and its standard uncertainty, where it has settled or is about to.
         far, far_error: the same where it may yet go on for long.
-        left, left_error: what is left at its end (the value there less the one it heads for), where it has settled.
+        left: what is left at its end (the value there less the one it heads for), where it has settled.
         per_min, per_min_error: the drift at its end, whatever it is.
         hidden_per_min: the standard uncertainty of that drift that the sensor's step alone makes.
         tau_s: the time constant, the mean by evidence.
@@ -48,7 +48,6 @@ class Approach:
     far: float
     far_error: float
     left: float
-    left_error: float
     per_min: float
     per_min_error: float
     hidden_per_min: float
@@ -153,7 +152,7 @@ def fit_approach(
 
     heads_for, error = joined(near, a, variance_a)
     far, far_error = joined(all_of_them, a, variance_a)
-    left, left_error = joined(near, b, variance_b)
+    left = joined(near, b, variance_b)[0]
     per_min, per_min_error = joined(all_of_them, -60.0 * b / taus, variance_b * (60.0 / taus) ** 2)
     return Approach(
         heads_for=heads_for,
@@ -161,7 +160,6 @@ def fit_approach(
         far=far,
         far_error=math.hypot(far_error, hidden),
         left=left,
-        left_error=left_error,
         per_min=per_min,
         per_min_error=math.hypot(per_min_error, hidden_per_min),
         hidden_per_min=hidden_per_min,

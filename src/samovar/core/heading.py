@@ -22,9 +22,7 @@ SAME_START_S = 150.0
 """A fan that comes up to speed as the load warms is no change of it."""
 
 
-def forecast_of(
-    recording: Recording, phases: list[Phase], load: Phase | None, held: list[HeldStretch], facts: Facts
-) -> Forecast | None:
+def forecast_of(recording: Recording, phases: list[Phase], load: Phase | None) -> Forecast | None:
     """The thermal model of the main load; None without die, power, or an idle to start from."""
     die, power = recording.die, recording.package_power
     if die is None or power is None or load is None:

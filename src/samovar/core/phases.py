@@ -58,10 +58,11 @@ def activity(recording: Recording) -> Array | None:
         return drawn if drawn is not None else _drive_activity(recording)
     # A log that knows how busy the graphics are, and not the processor, says of that by what it draws.
     graphics = _busy(recording, utilisation)
-    return graphics if drawn is None or graphics is None else np.fmax(graphics, drawn)
+    return graphics if drawn is None else np.fmax(graphics, drawn)
 
 
-def _busy(recording: Recording, rows: list[int]) -> Array | None:
+def _busy(recording: Recording, rows: list[int]) -> Array:
+    """How busy the machine was by these channels' utilisation, 0 to 1, shape (n,)."""
     values = recording.values[rows]
     totals = [k for k, i in enumerate(rows) if recording.channels[i].role != "core"]
     with np.errstate(all="ignore"):

@@ -147,7 +147,7 @@ def read(
     steady = _steady_figures(recording, window, aside)
     _take_off_the_rest(recording, load, window, steady, facts.cpu.temperature_limit_c)
     room = _room(recording, window, facts)
-    forecast = forecast_of(recording, phases, load, held, facts)
+    forecast = forecast_of(recording, phases, load)
     die_name = _name(recording, recording.die)
     at = steady.get(die_name or "")
     die_settled = None if at is None else Measured(at.mean, at.half_width)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from samovar.core.load.series import smooth
+from samovar.core.load.series import over, smooth
 from samovar.core.phases import Phase
-from samovar.core.recording import FANS, LOAD, Array, Recording
+from samovar.core.recording import FANS, LOAD, Recording
 
 FAN_STEP = 0.12
 """A fan whose speed goes by more than this share within FAN_S has been changed; a controller's hunting does less."""
@@ -30,14 +30,7 @@ def regime_start_s(recording: Recording, load: Phase) -> float:
         return start
     for index in recording.find("fan"):
         speed = smooth(np.maximum(recording.values[index][part], 1.0), 2 * round(3.0 / interval_s) + 1)
-        moved = np.flatnonzero(np.abs(_over(np.log(speed), reach)) > FAN_STEP)
+        moved = np.flatnonzero(np.abs(over(np.log(speed), reach)) > FAN_STEP)
         if len(moved):
             start = max(start, float(time_s[min(int(moved[-1]) + reach, len(time_s) - 1)]))
     return start
-
-
-def _over(x: Array, reach: int) -> Array:
-    """How far x goes from `reach` samples before each to as many behind it."""
-    out = np.zeros(len(x))
-    out[reach:-reach] = x[2 * reach :] - x[: -2 * reach]
-    return out

@@ -124,9 +124,9 @@ def drift_of(
     trends = [_slope(t[part], y[part]) for part in (slice(None, half), slice(half, None)) if half >= 8]
     # A tail that still bends shows in its first half, long after the slope over all has become small.
     halves_differ = any(abs(s) > max(limit, 2.0 * e) for s, e, _ in trends)
-    step = abs(float(y[half:].mean() - y[:half].mean()))
+    apart = abs(float(y[half:].mean() - y[:half].mean()))
     # Of a temperature that is a tenth of a kelvin: less is below what any of these sensors could claim.
-    halves_differ |= step > max(2.0 * limit, 2.0 * math.sqrt(2.0) * noise)
+    halves_differ |= apart > max(2.0 * limit, 2.0 * math.sqrt(2.0) * noise)
     if eighth >= 4:
         # A burst at the beginning is over long before the slope tells of it: an eighth has four times a half's variance.
         begins = abs(float(y[half:].mean() - y[:eighth].mean()))

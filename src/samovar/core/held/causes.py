@@ -2,7 +2,7 @@
 
 A score says how strong the evidence is: a limit that is STATED and reached, a quantity SEEN to be kept while others
 moved, a level LIKE one at which that was seen elsewhere in the load, a state that FITS and that nothing contradicts, or
-nothing but the loss itself. To add a cause, write its function and put it in CAUSES.
+nothing but the loss itself. To add a cause, write its function and put it in SHOWN.
 """
 
 from __future__ import annotations
@@ -108,11 +108,11 @@ def firmware(look: Look) -> Array:
     return score
 
 
-def unexplained(look: Look) -> Array:
-    """A clock that is fixed by nothing that shows; else no more than the loss itself, where nothing else is seen."""
+def unexplained(look: Look, others: Array) -> Array:
+    """A clock that is fixed by nothing that shows; else no more than the loss itself, where nothing else is seen:
+    `others` is the best score of the other causes, shape (n,)."""
     load, fixed = look.load, look.kinds == CLOCK
     score = np.full(len(look.held), NOTHING)
-    others = np.max([of(look) for name, of in CAUSES.items() if name != "unexplained"], axis=0)
     for a, b in mask_runs(look.held):
         if float(others[a:b].max()) >= LIKE:
             score[a:b] = BESIDE_OTHERS
@@ -123,14 +123,16 @@ def unexplained(look: Look) -> Array:
     return score
 
 
-CAUSES: dict[str, Callable[[Look], Array]] = {
-    "thermal": thermal, "power": power, "shared": shared, "firmware": firmware, "unexplained": unexplained,
+SHOWN: dict[str, Callable[[Look], Array]] = {
+    "thermal": thermal, "power": power, "shared": shared, "firmware": firmware,
 }  # fmt: skip
+CAUSES = (*SHOWN, "unexplained")
 
 
 def scores_of(look: Look) -> Array:
     """One row for each of CAUSES, shape (causes, n)."""
-    return np.array([of(look) for of in CAUSES.values()])
+    shown = np.array([of(look) for of in SHOWN.values()])
+    return np.vstack([shown, unexplained(look, shown.max(axis=0))])
 
 
 def _kept_temperature(look: Look, own: bool) -> Array:

@@ -27,10 +27,8 @@ from samovar.core.recording import Array, Recording
 
 DEEP_LOSS_SHARE = 0.10
 """Base unknown, so much under the reference is deep (the contract's word for throttling)."""
-MANY_SAMPLES, FAST_ENOUGH_S = (
-    150_000,
-    0.5,
-)  # Longer ones are looked at twice a second: no governor shows more.
+MANY_SAMPLES, FAST_ENOUGH_S = 150_000, 0.5
+"""Longer recordings are looked at twice a second: no governor shows more."""
 OTHER_BUDGET_SHARE, SHORTEST_BUDGET_S = 0.04, 20.0
 """One budget took over from another where they differ by the share, and each stood for so long."""
 APART_S, LONGEST_GAP_S = 8.0, 60.0
@@ -127,10 +125,9 @@ def _pieces(look: Look, scores: Array) -> list[tuple[str, int, int]]:
     apart = np.diff(time_s, prepend=time_s[0])
     lasts = np.minimum(np.diff(load.time_s, append=load.time_s[-1] + load.interval_s), 2.5 * load.interval_s)
     chosen = likeliest(scores[:, where], lasts[where], apart > LONGEST_GAP_S)
-    names = list(CAUSES)
     out: list[tuple[str, int, int]] = []
     for k in range(len(where)):
-        at, cause = int(where[k]), names[chosen[k]]
+        at, cause = int(where[k]), CAUSES[chosen[k]]
         if out and out[-1][0] == cause and _is_one(load, out[-1][2] - 1, at):
             out[-1] = (cause, out[-1][1], at + 1)
         else:

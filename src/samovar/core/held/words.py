@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from samovar.core.held.causes import CAUSES, FITS, SEEN, Look
-from samovar.core.held.kept import kept_by_slope
+from samovar.core.held.kept import CLOCK, FLOOR, POWER, kept_by_slope
 from samovar.core.load.graphics import own_power
 from samovar.core.load.limits import limit_of
 from samovar.core.load.series import range_of, returns
@@ -40,7 +40,7 @@ def evidence_of(look: Look, cause: str, part: slice, own: bool, scores: Array) -
         scores: of all causes, shape (causes, n).
     """
     taken, parts = _WORDS[cause](look, part)
-    mine = list(CAUSES).index(cause)
+    mine = CAUSES.index(cause)
     # What is seen in a part of a stretch at one level holds for all of it.
     best = float(np.percentile(scores[mine, part], 80))
     if cause == "power" and not _stated(look, part):
@@ -59,7 +59,7 @@ def evidence_of(look: Look, cause: str, part: slice, own: bool, scores: Array) -
 
 def _thermal(look: Look, part: slice) -> Words:
     load, stated = look.load, look.facts.cpu.temperature_limit_c
-    limit, taken, parts = limit_of(load, look.facts), 0.0, []
+    limit, parts = limit_of(load, look.facts), []
     working = load.working(part)
     if load.die is not None and load.raw_die is not None:
         # A pause of the load is no tooth.
@@ -79,7 +79,7 @@ def _thermal(look: Look, part: slice) -> Words:
         parts.append(f"power down to {float(np.mean(load.power[part][working])):.0f} W")
     if bool(look.limits.flagged[part].any()):
         parts.append("the kernel counted thermal throttling")
-    return taken, parts
+    return 0.0, parts
 
 
 def _power(look: Look, part: slice) -> Words:
@@ -97,7 +97,7 @@ def _power(look: Look, part: slice) -> Words:
         parts.append(f"die {limit - float(np.mean(load.die[part])):.1f} K under its limit")
     low, high = range_of(load.die[part])
     if not stated and high - low < TOO_STEADY_K and not kept_by_slope(load, part.start, part.stop):
-        seen = bool((look.kinds[part] == "power").any())
+        seen = bool((look.kinds[part] == POWER).any())
         if not seen:
             return taken + (SEEN - FITS) / 2, [*parts, "too steady to tell a budget from a fixed clock"]
     return taken, parts
@@ -130,7 +130,7 @@ def _firmware(look: Look, part: slice) -> Words:
         return NOT_RULED_OUT, [*parts, f"die {under}"] if under else parts
     if die is None or load.die is None:
         return 0.3, []
-    if bool((look.kinds[part] == "floor").mean() > 0.5):
+    if bool((look.kinds[part] == FLOOR).mean() > 0.5):
         return NOT_RULED_OUT, [
             f"clock at its floor since the die was at {load.die[part][0]:.1f} °C, and not given back"
         ]
@@ -144,7 +144,7 @@ def _unexplained(look: Look, part: slice) -> Words:
     # That nothing shows is itself known well enough: what is said is no more than that.
     if missing:
         return -0.2, [f"no {' and no '.join(missing)} in this log"]
-    if bool((look.kinds[part] == "clock").any()):
+    if bool((look.kinds[part] == CLOCK).any()):
         clock = float(np.mean(load.clock[part]))
         words = f"clock fixed at {clock:.0f} MHz while power follows the temperature, by whom does not show"
         return 0.2, [words]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from samovar.core.load.series import Mask, averaged, bridged, greatest
+from samovar.core.load.series import Mask, averaged, bridged, greatest, over
 from samovar.core.load.signals import LoadSignals
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
@@ -78,8 +78,7 @@ def levels_of(load: LoadSignals, a: int, b: int) -> list[tuple[int, int]]:
     if load.power is None or b - a < 8 * reach:
         return [(a, b)]
     power = np.log(np.maximum(averaged(load.power[a:b], reach), 0.01))
-    steps = np.zeros(b - a)
-    steps[reach:-reach] = np.abs(power[2 * reach :] - power[: -2 * reach])
+    steps = np.abs(over(power, reach))
     edges = [a]
     for first, last in mask_runs(steps > LEVEL_STEP):
         at = a + first + int(steps[first:last].argmax())

@@ -47,6 +47,13 @@ def least(x: Array, width: int) -> Array:
     return -greatest(-x, width)
 
 
+def over(x: Array, reach: int) -> Array:
+    """How far x goes from `reach` samples before each to as many behind it; nothing at the ends."""
+    out = np.zeros(len(x))
+    out[reach:-reach] = x[2 * reach :] - x[: -2 * reach]
+    return out
+
+
 def range_of(x: Array) -> tuple[float, float]:
     """The 5th and the 95th percentile of what is known of x; zeros where nothing is."""
     known = x[np.isfinite(x)]
