@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from samovar.core.live_reading import LiveReading
 from samovar.core.reading import read
 from samovar.core.recording import Recording
+from tests.core.settling import on_its_way
 from tests.recordings import CLOCK, FACTS, simple_run
 
 
@@ -49,6 +50,15 @@ class LiveReadingTest(unittest.TestCase):
             self.assertAlmostEqual(a.start_s, b.start_s, delta=1.0)
             self.assertAlmostEqual(a.end_s, b.end_s, delta=1.5)
         self.assertEqual(len(live.channels), len(fast.channels) - 1)
+
+    def test_it_foresees_anew_after_a_change_of_fan(self) -> None:
+        recording, steady_c = on_its_way(4, True, 0.5)
+        live = LiveReading(recording.channels, FACTS)
+        live.extend(recording.time_s, recording.values)
+        forecast = live.findings().reading.forecast
+        assert forecast is not None and forecast.half_width is not None
+        self.assertLess(abs(forecast.value - steady_c), forecast.half_width)
+        self.assertEqual(forecast, read(recording, FACTS).forecast)
 
     def test_it_tells_how_long_it_will_take_while_it_drifts(self) -> None:
         run = simple_run(load_s=1200)

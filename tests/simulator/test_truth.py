@@ -66,6 +66,17 @@ class TruthTest(unittest.TestCase):
         found = read(fed.recording, FACTS).steady_mean("power", ("package",))
         self.assertAlmostEqual(found.value if found else 0.0, 115.0, delta=1.5)
 
+    def test_fans_that_a_setup_fixed_still_turn_at_full_speed_when_told_to(self) -> None:
+        from samovar.simulator.harbour import changed
+        from samovar.simulator.rig import SimulatedRig
+
+        rig = SimulatedRig(changed(SETUPS["Osprey 161"], {"fan_rpm": 500.0}))
+        rig.advance_to(60.0)
+        self.assertAlmostEqual(rig.rpm, 500.0, delta=5.0)
+        rig.fix_fans(1.0)
+        rig.advance_to(120.0)
+        self.assertAlmostEqual(rig.rpm, SETUPS["Osprey 161"].fan.curve[-1][1], delta=5.0)
+
     def test_held_stretches_agree_with_the_truth_in_time(self) -> None:
         right = total = 0
         for setup in ("Plain 65", "Tern 47", "Osprey 161"):

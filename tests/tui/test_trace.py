@@ -53,6 +53,30 @@ class TraceTest(Driven):
 
         self.drive(steps)
 
+    def test_times_are_typed_for_the_cursors_and_for_the_window(self) -> None:
+        async def answer(app: SamovarApp, pilot: Pilot[None], key: str, typed: str) -> None:
+            await pilot.press(key)
+            await until(pilot, lambda: isinstance(app.screen, Ask))
+            app.screen.query_one(Input).value = typed
+            await pilot.press("enter")
+            await until(pilot, lambda: isinstance(app.screen, TracePlace))
+
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await self.open_run(app, pilot, 4)
+            await answer(app, pilot, "g", "9:30")
+            self.assertEqual((place(app).anchor_s, place(app).cursor_s), (None, 570.0))
+            await answer(app, pilot, "g", "600 s to 12:00")
+            self.assertEqual((place(app).anchor_s, place(app).cursor_s), (600.0, 720.0))
+            await answer(app, pilot, "g", "3:00:00")
+            self.assertEqual(place(app).cursor_s, 720.0)
+            await answer(app, pilot, "t", "10:00 to 12:00")
+            await until(pilot, lambda: "set by hand" in text_of(app, "#panel"))
+            self.assertEqual(app.session.archive.runs.annotations.window(4), (600.0, 720.0))
+            await answer(app, pilot, "t", "10:00 to 10:05")
+            self.assertEqual(app.session.archive.runs.annotations.window(4), (600.0, 720.0))
+
+        self.drive(steps)
+
     def test_without_a_review_the_newest_run_is_shown_and_many_stretches_tell_one_by_one(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("4")

@@ -69,7 +69,7 @@ class WholePathTest(unittest.TestCase):
         terminal.keys("Escape", "p")
         terminal.until("Publish into which folder")
         terminal.keys("Enter")
-        terminal.until("Published", 150)
+        terminal.until("Published", 300)
         terminal.keys("q")
         terminal.until("ended with 0")
         self.check_published(self.folder / "voice-booth-playout-pc", archive, float(rise[1]))

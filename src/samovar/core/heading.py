@@ -16,7 +16,7 @@ from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
 from samovar.core.window import inside
 
 IDLE_TAIL_S = 30.0
-UNSEEN_SHARE = 0.03
+UNSEEN_SHARE = 0.015
 """Standard uncertainty of a stage slower than what was recorded so far, as a share of the way."""
 SAME_START_S = 150.0
 """A fan that comes up to speed as the load warms is no change of it."""

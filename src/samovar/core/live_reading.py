@@ -23,7 +23,7 @@ BIN_S = 1.0
 COST_SHARE = 0.008
 """Reading again takes no more than this share of the time."""
 RECENT_S = 240.0
-_QUANTITIES = ("clock", "power", "load", "work", "flag")
+_QUANTITIES = ("clock", "power", "load", "work", "flag", "fan")
 _ROLES = ("die", "core", "package", "inlet", "gpu", "hotspot")
 
 

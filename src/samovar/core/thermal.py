@@ -26,14 +26,15 @@ _TAUS = np.concatenate([[0.0], np.geomspace(1.5, 20.0, 6), np.geomspace(28.0, 24
 _MOST_POINTS = 420
 _FULL_DETAIL_S = 60.0
 SETTLED_RECENT_S = 20.0
-RECENT_SHARE = 0.2
+RECENT_SHARE = 0.17
 """Samples lose weight by a factor e over this share of the load so far."""
-AHEAD_SHARE = 0.2
+AHEAD_SHARE = 0.16
 """Standard uncertainty of the part of the way that is still ahead, as a share of it."""
 MODEL_SHARE = 0.004
 """Standard uncertainty of the network itself, as a share of the rise: a cooler is not quite linear."""
-UNSEEN_SHARE = 0.15
-"""Prior size of a stage slower than what was recorded so far, as a share of the resistance seen."""
+UNSEEN_FIRST, UNSEEN_NEXT = 0.25, 0.015
+"""Prior size of a stage slower than what was recorded so far, as a share of the resistance seen: of the cooler's own mass,
+which every cooler has, and of what is slower yet, a case's air and walls."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,11 +161,14 @@ def fit_forecast(
     noise = _noise_variance(columns, rise, gram, moment, resolution)
     scale = max(float((y - base_c).max()), 1.0) / max(float((p - base_w).max()), 1.0)
     elapsed = float(t[-1] - t[0])
-    # Stages that have had no time to show themselves are mostly the case's air and walls: a small part.
-    prior_sd = scale * np.where(elapsed < _TAUS, UNSEEN_SHARE, 1.0)
+    late = elapsed < _TAUS
+    first, following = (scale * np.where(late, share, 1.0) for share in (UNSEEN_FIRST, UNSEEN_NEXT))
     candidates: list[_Candidate] = []
     for sets in _stage_sets().values():
         if len(t) >= 3 * sets.shape[1]:
+            prior_sd = first[sets]
+            if sets.shape[1] > 3:
+                prior_sd[:, -1] = following[sets[:, -1]]
             candidates.extend(_candidates(sets, gram, moment, noise, prior_sd, target - base_w))
     if not candidates:
         return None
@@ -233,7 +237,7 @@ def _candidates(
     size = sets.shape[1]
     sub = gram[sets[:, :, None], sets[:, None, :]] / noise
     rhs = moment[sets] / noise
-    precision = 1.0 / prior_sd[sets] ** 2
+    precision = 1.0 / prior_sd**2
     posterior = sub + np.eye(size) * precision[:, None, :]
     weights = np.linalg.solve(posterior, rhs[..., None])[..., 0]
     # A stage may be a little below nothing where the data say nothing of it; more than that is no network.

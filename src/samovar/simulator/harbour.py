@@ -169,9 +169,9 @@ def changed(setup: SimulatedSetup, changes: Mapping[str, Any]) -> SimulatedSetup
     fan, chip, case = setup.fan, setup.chip, setup.case
     rpm = changes.get("fan_rpm")
     if rpm is None and changes.get("fan_share") is not None:
-        rpm = float(changes["fan_share"]) * fan.curve[-1][1]
+        rpm = float(changes["fan_share"]) * fan.top_rpm
     if rpm is not None:
-        fan = replace(fan, curve=((0.0, float(rpm)), (1000.0, float(rpm))))
+        fan = replace(fan, curve=((0.0, float(rpm)), (1000.0, float(rpm))), most_rpm=fan.top_rpm)
     if changes.get("sustained_power_w") is not None:
         chip = replace(chip, sustained_w=float(changes["sustained_power_w"]))
     if changes.get("burst_power_w") is not None:

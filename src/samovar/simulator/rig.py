@@ -51,7 +51,6 @@ class SimulatedRig:
         idle_w = setup.chip.uncore_w + 4.0
         self.case_c = room + setup.case.resistance_k_per_w * (idle_w + setup.board_w)
         self.rpm = setup.fan.target(room + 12.0)
-        self._top_rpm = setup.fan.curve[-1][1]
         self.cooler_c = self.case_c + idle_w * setup.cooler.resistance(self.rpm)
         self.spreader_c = self.cooler_c + idle_w * setup.cooler.paste_k_per_w
         self.die_c = self.spreader_c + idle_w * DIE_TO_SPREADER
@@ -98,10 +97,11 @@ class SimulatedRig:
         self._on, self.load = [], None
 
     def fix_fans(self, share: float) -> None:
-        """Hold the cooler's fan at a share of the highest speed of its curve."""
+        """Hold the cooler's fan at a share of its full speed."""
         fan = self.setup.fan
-        rpm = share * self._top_rpm
-        self.setup = replace(self.setup, fan=replace(fan, curve=((0.0, rpm), (1000.0, rpm))))
+        rpm = share * fan.top_rpm
+        held = replace(fan, curve=((0.0, rpm), (1000.0, rpm)), most_rpm=fan.top_rpm)
+        self.setup = replace(self.setup, fan=held)
         self.fan_target_at_c = self.fan_sense_c
 
     def noise_dba(self) -> float:

@@ -12,7 +12,8 @@ from samovar.simulator.chip import ChipSpec
 @dataclass(frozen=True, slots=True)
 class FanSpec:
     """A fan and its controller: points of (°C, rpm), hysteresis in K, lags in s, noise in dBA at 1 m
-    at `noise_rpm` (it grows with 50·log10 of the speed)."""
+    at `noise_rpm` (it grows with 50·log10 of the speed). `most_rpm`: what it can do at full speed where its curve does
+    not go so far."""
 
     curve: tuple[tuple[float, float], ...]
     hysteresis_k: float = 3.0
@@ -20,6 +21,12 @@ class FanSpec:
     spin_s: float = 2.5
     noise_dba: float = 25.0
     noise_rpm: float = 1000.0
+    most_rpm: float | None = None
+
+    @property
+    def top_rpm(self) -> float:
+        """Its full speed, rpm."""
+        return self.curve[-1][1] if self.most_rpm is None else self.most_rpm
 
     def target(self, celsius: float) -> float:
         """The curve's speed at a temperature, rpm."""

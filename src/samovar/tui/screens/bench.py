@@ -114,11 +114,13 @@ class BenchPlace(WindowActions):
         if live is None:
             return self.trail("nothing is being recorded")
         parts = [live.setup.name if live.setup else "inbox", live.spec.load]
-        if live.setup is not None and self.session.review is not None:
-            wanted = self.session.review.passes_wanted
+        if live.setup is not None and live.review is not None:
+            wanted = live.review.passes_wanted
             more = f" of {wanted}" if live.pass_number <= wanted else f", {wanted} wanted"
             parts.append(f"pass {live.pass_number}{more}")
-        text = self.trail(*parts) if not self.narrow else Text(" ▸ ".join(parts), no_wrap=True)
+        # The run's own review: another may be in hand by now.
+        begin = live.review.name if live.review is not None else self.session.title
+        text = self.trail(*parts, begin=begin) if not self.narrow else Text(" ▸ ".join(parts), no_wrap=True)
         room = self.room_c()
         elapsed = float(live.arrays()[0][-1]) if len(live.arrays()[0]) else 0.0
         right = f"  room {room:.1f} ±0.3 °C  " if room is not None else "  room not known  "

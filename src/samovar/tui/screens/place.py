@@ -97,11 +97,11 @@ class Place(Screen[None]):
         """What this place is about, in one line."""
         return self.trail()
 
-    def trail(self, *parts: str) -> Text:
-        """The review and the parts of it in hand, joined by arrows."""
+    def trail(self, *parts: str, begin: str | None = None) -> Text:
+        """The review in hand, or another beginning, and the parts of it, joined by arrows."""
         text = Text(no_wrap=True, overflow="ellipsis")
         review = self.session.review
-        text.append(review.name if review else self.session.title, f"bold {self.palette.text}")
+        text.append(begin or (review.name if review else self.session.title), f"bold {self.palette.text}")
         for part in parts:
             text.append(" ▸ ", self.palette.brass)
             text.append(part, self.palette.text)

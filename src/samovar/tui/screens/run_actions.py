@@ -27,6 +27,7 @@ from samovar.tui.mark_sheets import edit_marks, is_structural
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
+from samovar.tui.typed_times import times_of
 
 REPLAY_SPEED = 30.0
 LEAST_WINDOW_S = 20.0
@@ -94,6 +95,13 @@ class RunActions(Place):
         ),
         Binding("right_square_bracket", "edge(1)", "", show=False),
         Binding(
+            "t",
+            "type_window",
+            "Type window",
+            show=False,
+            tooltip="the averages from a time to a time that are typed, 12:30 to 20:00",
+        ),
+        Binding(
             "backslash",
             "automatic",
             "By itself",
@@ -143,13 +151,35 @@ class RunActions(Place):
         span = reading.window.span if reading.window else None
         begin, end = span or ((load.start_s, load.end_s) if load else (0.0, recording.duration_s))
         wanted = (self.cursor_s, end) if which == 0 else (begin, self.cursor_s)
+        self._ask_window(run, wanted, "set the other end first")
+
+    def _ask_window(self, run: Run, wanted: tuple[float, float], advice: str) -> None:
+        """Set the window where it is long enough to average over."""
         if wanted[1] - wanted[0] < LEAST_WINDOW_S:
             self.notify(
-                f"The averages need {LEAST_WINDOW_S:.0f} s at the least: set the other end first.",
-                severity="warning",
+                f"The averages need {LEAST_WINDOW_S:.0f} s at the least: {advice}.", severity="warning"
             )
             return
         self._set_window(run, wanted)
+
+    @work
+    async def action_type_window(self) -> None:
+        """The averaging window from a time to a time."""
+        run, reading, recording = self.run_shown, self.reading_shown, self.recording_shown
+        if run is None or reading is None or recording is None:
+            return
+        span = reading.window.span if reading.window else None
+        now = f"{clock_text(span[0])} to {clock_text(span[1])}" if span else ""
+        question = f"Averages of {run.id} from which time to which?"
+        typed = await self.app.push_screen_wait(Ask(question, now, "12:30 to 20:00"))
+        if not typed or typed == now:
+            return
+        try:
+            begin, end = times_of(typed, recording.duration_s, 2, 2)
+        except Unreadable as problem:
+            self.notify(str(problem), severity="error")
+            return
+        self._ask_window(run, (begin, end), "type a longer stretch")
 
     def action_automatic(self) -> None:
         """The window as it is found again."""

@@ -5,11 +5,15 @@ from __future__ import annotations
 from typing import ClassVar
 
 import numpy as np
+from textual import work
 from textual.binding import Binding, BindingType
 
 from samovar.core.between import Between, between
 from samovar.core.effect import Effect, effects
+from samovar.core.units import Unreadable
 from samovar.tui.screens.run_actions import RunActions
+from samovar.tui.sheets.ask import Ask
+from samovar.tui.typed_times import times_of
 from samovar.tui.widgets.strips import StripStack
 
 LEAST_SPAN_S = 20.0
@@ -64,6 +68,13 @@ class Sight(RunActions):
             tooltip="leave a second cursor here: the panel tells what lies between",
         ),
         Binding("escape", "no_cursor", "No cursor", show=False, tooltip="take the cursors away"),
+        Binding(
+            "g",
+            "go_to",
+            "Go to",
+            show=False,
+            tooltip="the cursor to a time that is typed, 12:30; two times set both cursors",
+        ),
     ]
 
     def __init__(self) -> None:
@@ -118,6 +129,32 @@ class Sight(RunActions):
         if self.anchor_s is None or self.cursor_s is None or self.recording_shown is None:
             return []
         return effects(self.recording_shown, *sorted((self.anchor_s, self.cursor_s)), around=True)
+
+    @work
+    async def action_go_to(self) -> None:
+        """The cursor where a person says; with two times the second cursor too."""
+        recording = self.recording_shown
+        if recording is None:
+            return
+        question = "To which time? 12:30 sets the cursor, 12:30 to 20:00 both cursors."
+        typed = await self.app.push_screen_wait(Ask(question, hint="12:30"))
+        if not typed:
+            return
+        try:
+            times = times_of(typed, recording.duration_s, 1, 2)
+        except Unreadable as problem:
+            self.notify(str(problem), severity="error")
+            return
+        self.anchor_s = times[0] if len(times) == 2 else None
+        self.cursor_s = times[-1]
+        if not all(self.span[0] <= t <= self.span[1] for t in times):
+            if len(times) == 2:
+                self.zoom_to(*times)
+                return
+            half = 0.5 * (self.span[1] - self.span[0])
+            begin = float(np.clip(times[0] - half, 0.0, self.whole()[1] - 2.0 * half))
+            self.span = (begin, begin + 2.0 * half)
+        self.draw()
 
     def action_no_cursor(self) -> None:
         """Without a cursor the values are the newest."""
