@@ -42,8 +42,8 @@ def _archive() -> tuple[float, float]:
     from samovar.archive.coverage import coverages
     from samovar.archive.review_data import load_review
     from samovar.archive.review_plan import ReviewPlan
+    from samovar.archive.rig_comparison import compare_on
     from samovar.archive.told import told
-    from samovar.core.compare import audit, ladder
     from samovar.core.reading import read
     from samovar.core.results.compute import results_of
     from samovar.core.results.figure import figure_of
@@ -83,9 +83,7 @@ def _archive() -> tuple[float, float]:
         def comparing() -> None:
             review = archive.reviews.review(key)
             assert review is not None
-            cells = load_review(archive, review).under("worst case")
-            ladder(cells, "Setup 0", figure_of("rise"))
-            audit(cells, "Setup 0", figure_of("rise"))
+            compare_on(load_review(archive, review), "worst case", figure_of("rise"))
 
         return _best(desk), _best(comparing)
 

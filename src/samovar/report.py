@@ -115,7 +115,7 @@ def headline(reading: Reading) -> str:
     if costs and reading.judgement != "clear":
         last = max(costs, key=lambda h: h.end_s - h.start_s)
         work = f", {last.work_loss_pct:.0f} % of its work" if last.work_loss_pct is not None else ""
-        text += f" (held by {last.by}, at a cost of {last.clock_loss_pct:.0f} % of its clock{work})"
+        text += f" (held by {last.by}, at a cost of {last.clock_loss_pct:.0f} % of the clock it has when free{work})"
     return text + "."
 
 
@@ -161,7 +161,9 @@ def reading_text(
         lines.append("Held:")
         for h in [*reading.held, *reading.held_graphics]:
             cost = (
-                f"{h.clock_loss_pct:.1f} % of its clock" if h.clock_loss_pct is not None else "cost not known"
+                f"{h.clock_loss_pct:.1f} % of its free clock"
+                if h.clock_loss_pct is not None
+                else "cost not known"
             )
             work = f", {h.work_loss_pct:.1f} % of its work" if h.work_loss_pct is not None else ""
             span = f"{clock_text(h.start_s)}–{clock_text(h.end_s)}"

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 
-from samovar.core.compare import Difference, Rung
+from samovar.core.compare.rungs import Difference, Rung
 from samovar.core.elevation import elevation
 from samovar.core.overlay import Curve, Overlay, overlay
 from samovar.core.product import Product
@@ -94,11 +94,11 @@ class FigureTest(unittest.TestCase):
         self.assertIn("nothing", self.words_of(time_chart(empty, read(empty), FACTS, "nothing")))
 
     def test_the_ladder_carries_figures_and_notes(self) -> None:
-        gap = Difference("Fjord 280", "Plain 65", -27.6, 2.5, 0.001, 1.0, False, False)
+        gap = Difference("Fjord 280", "Plain 65", -27.6, 2.5, 0.001, 1.0, False)
         rungs = [
             Rung("Fjord 280", Measured(44.4, 0.3), 2, gap, None),
-            Rung("Loam P", Measured(58.6, 0.3), 1, gap, replace(gap, equivalent=True)),
-            Rung("Plain 65", Measured(72.0, 2.6), 2, None, replace(gap, p=0.4)),
+            Rung("Loam P", Measured(58.6, 0.3), 1, gap, replace(gap, value=0.2, half_width=0.5)),
+            Rung("Plain 65", Measured(72.0, 2.6), 2, None, replace(gap, value=2.0, half_width=3.0)),
         ]
         words = self.words_of(ladder_chart(rungs, figure_of("rise"), "Plain 65", "Rise, worst case"))
         for expected in (

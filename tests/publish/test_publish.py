@@ -11,7 +11,7 @@ from pathlib import Path
 from samovar.archive import Archive
 from samovar.archive.records import Review
 from samovar.archive.review_data import ReviewData, load_review
-from samovar.core.compare import ladder
+from samovar.archive.rig_comparison import compare_on
 from samovar.core.results.figure import figure_of
 from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
@@ -115,7 +115,7 @@ class FolderTest(DemoTest):
         words = " ".join(
             "".join(ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1)).itertext()).split()
         )
-        for rung in ladder(self.data.under("worst case"), "Plain 65", figure_of("rise")):
+        for rung in compare_on(self.data, "worst case", figure_of("rise")).ladder.rungs:
             self.assertIn(rung.figure.text(finest=1), words)
         self.assertIn("did not finish (r0009): 92 °C", words)
         self.assertIn("Which cooler keeps the playout PC", words)

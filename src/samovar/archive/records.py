@@ -13,6 +13,8 @@ from samovar.core.setup_changes import Arrangement
 CHANGED_FACTS = ("sustained_power_w", "burst_power_w", "burst_time_s")
 """Changes of a setup that are facts of its processor."""
 
+NO_RIG = "no rig named"
+
 
 @dataclass(frozen=True, slots=True)
 class Setup:
@@ -34,6 +36,11 @@ class Setup:
         facts = self.rig.full_facts if self.rig else Facts()
         budgets = {key: self.changes[key] for key in CHANGED_FACTS if self.changes.get(key) is not None}
         return replace(facts, cpu=replace(facts.cpu, **budgets)) if budgets else facts
+
+    @property
+    def rig_name(self) -> str:
+        """Its rig's name, or words for none."""
+        return self.rig.name if self.rig is not None else NO_RIG
 
     @property
     def arrangement(self) -> Arrangement:

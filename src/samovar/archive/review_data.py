@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field, replace
 
 from samovar.archive.archive import Archive
+from samovar.archive.bench_history import BenchHistory
 from samovar.archive.records import Claim, Review, Run, Setup
 from samovar.core.by_hand.reading import results_by_hand
 from samovar.core.claims import CHANGE, Checked, check, check_change
+from samovar.core.compare.experiment import fit
+from samovar.core.compare.pooling import Spread, prior_of
+from samovar.core.compare.rungs import passes_of
 from samovar.core.effect import Effect, effects
 from samovar.core.exclusions import without
+from samovar.core.money import Rate
 from samovar.core.reading import outline_of
 from samovar.core.results.figure import FIGURES, Figure, RunResult, figure_of, part_of, telling_figure
 from samovar.core.results.result import BY_HAND
@@ -38,15 +43,24 @@ class Cell:
         return sum(r.finished for r in self.results)
 
 
+def _nothing(rig: str, figure: Figure) -> Sequence[Spread]:
+    """Nothing was recorded in other reviews."""
+    return ()
+
+
 @dataclass
 class ReviewData:
     """A review and all that its runs say. `outlines` are the courses, by run, of what it is about, where that is not
-    the die; `effects` what became of the channels that claims on changes name, by claim."""
+    the die; `effects` what became of the channels that claims on changes name, by claim. `rates` are
+    those of exchange, `elsewhere` asks what other reviews'
+    experiments on a rig showed of a figure's scatter."""
 
     review: Review
     cells: dict[tuple[int, str], Cell] = field(default_factory=dict)
     outlines: dict[str, tuple[float | None, ...]] = field(default_factory=dict)
     effects: dict[int, Effect] = field(default_factory=dict)
+    rates: Sequence[Rate] = ()
+    elsewhere: Callable[[str, Figure], Sequence[Spread]] = field(default=_nothing)
 
     @property
     def subject(self) -> Figure:
@@ -71,6 +85,21 @@ class ReviewData:
         """Setup name to its counted runs under a load; only setups that have any."""
         found = {s.name: self.cell(s, load).results for s in self.review.setups}
         return {name: results for name, results in found.items() if results}
+
+    def prior(self, rig: str, load: str, figure: Figure) -> Spread | None:
+        """How much a pass of this figure scattered on a rig before: under the review's other loads, and in other reviews."""
+        told = list(self.elsewhere(rig, figure))
+        names = {s.id: s.name for s in self.review.setups if s.rig_name == rig}
+        for other in self.review.loads:
+            cells = {
+                name: self.cells[key, other].results
+                for key, name in names.items()
+                if (key, other) in self.cells
+            }
+            experiment = fit(passes_of(cells, figure)) if other != load else None
+            if experiment is not None and experiment.spread is not None:
+                told.append(experiment.spread)
+        return prior_of(told)
 
     def latest(self, load: str) -> list[tuple[Setup, Run, RunResult]]:
         """The latest finished run of each setup under a load, in the review's order."""
@@ -106,16 +135,18 @@ class ReviewData:
             return Checked("open", "The setup of this claim is gone.", ())
         if claim.kind == CHANGE:
             return self._accepted(claim, self._check_change(claim, setup))
+        rig = setup.rig_name
+        there = {s.name: self.cell(s, claim.load).results for s in self.review.setups if s.rig_name == rig}
         found = check(
             claim.kind,
             setup.name,
-            self.cell(setup, claim.load).results,
             other.name if other else None,
-            self.cell(other, claim.load).results if other else [],
+            {name: results for name, results in there.items() if results},
             claim.load,
             margin_k=self.review.margin_k,
             margin_share=self.review.margin_share,
             noise_limit_dba=self.review.noise_limit_dba,
+            prior=lambda figure: self.prior(rig, claim.load, figure),
         )
         return self._accepted(claim, found)
 
@@ -160,7 +191,8 @@ def results_of_runs(archive: Archive, runs: Sequence[Run]) -> list[RunResult]:
 
 def load_review(archive: Archive, review: Review) -> ReviewData:
     """Read all runs of a review."""
-    data = ReviewData(review)
+    data = ReviewData(review, elsewhere=BenchHistory(archive, review.id).spreads)
+    data.rates = tuple(rate for _, rate in archive.shelf.rates())
     setups = {s.id: s for s in review.setups}
     grouped: dict[tuple[int, str], list[tuple[Run, RunResult]]] = {}
     counted = [
@@ -168,7 +200,15 @@ def load_review(archive: Archive, review: Review) -> ReviewData:
         for run in archive.runs.runs(review_id=review.id)
         if run.state in COUNTED and run.setup_id in setups and run.samples > 0
     ]
-    for run, result in zip(counted, results_of_runs(archive, counted), strict=True):
+    places: dict[str, int] = {}
+    orders = []
+    for run in sorted(counted, key=lambda r: (r.started, r.number)):
+        name = setups[run.setup_id or 0].rig_name
+        places[name] = places.get(name, -1) + 1
+        orders.append((run.number, places[name]))
+    order = dict(orders)
+    for run, plain in zip(counted, results_of_runs(archive, counted), strict=True):
+        result = replace(plain, order=order[run.number])
         grouped.setdefault((run.setup_id or 0, run.load), []).append((run, result))
     for (setup_id, load), runs in grouped.items():
         data.cells[setup_id, load] = Cell(setups[setup_id], load, tuple(runs))

@@ -109,7 +109,7 @@ class ReviewStore(ClaimStore):
                 select(func.coalesce(func.max(SETUP.c.position), -1)).where(SETUP.c.review_id == review_id)
             ).scalar_one()
             if reference:
-                self._no_reference(connection, review_id)
+                self._no_reference(connection, review_id, rig_id)
             key = self._setup.add_in(
                 connection, review_id=review_id, rig_id=rig_id, name=frame.name, position=position + 1,
                 reference=int(reference), changes=frame.changes,
@@ -126,7 +126,7 @@ class ReviewStore(ClaimStore):
         )  # fmt: skip
         with self._engine.begin() as connection:
             if setup.reference:
-                self._no_reference(connection, setup.review_id)
+                self._no_reference(connection, setup.review_id, setup.rig.id if setup.rig else None)
             connection.execute(
                 update(SETUP).where(SETUP.c.id == setup.id).values(reference=int(setup.reference))
             )
@@ -134,8 +134,12 @@ class ReviewStore(ClaimStore):
             self._fit(connection, setup.id, [p.id for p in setup.products])
 
     @staticmethod
-    def _no_reference(connection: Any, review_id: int) -> None:
-        connection.execute(update(SETUP).where(SETUP.c.review_id == review_id).values(reference=0))
+    def _no_reference(connection: Any, review_id: int, rig_id: int | None) -> None:
+        """There is one reference for each rig."""
+        there = update(SETUP).where(
+            SETUP.c.review_id == review_id, SETUP.c.rig_id.is_not_distinct_from(rig_id)
+        )
+        connection.execute(there.values(reference=0))
 
     @staticmethod
     def _fit(connection: Any, setup_id: int, product_ids: Sequence[int]) -> None:

@@ -10,6 +10,7 @@ import typer
 
 from samovar import __version__
 from samovar.cli.bring import bring
+from samovar.cli.compare import compare
 from samovar.cli.enter import enter
 from samovar.cli.frame import frame_app
 from samovar.cli.options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
@@ -29,6 +30,7 @@ app.add_typer(frame_app, name="frame")
 app.command()(record)
 app.command()(bring)
 app.command()(enter)
+app.command()(compare)
 
 
 def run() -> int:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from samovar.core.compare import Difference, difference, margin_for, sample_of
+from samovar.core.compare.pooling import Spread
+from samovar.core.compare.rungs import Difference, Ladder, Rung, compared, margin_for
 from samovar.core.effect import Effect
 from samovar.core.judgement import MEANING
 from samovar.core.results.figure import Figure, RunResult, figure_of
@@ -20,6 +21,8 @@ KINDS = {
     "change": "a change in the run did what the cursors, or the recorder, show",
 }
 """The kinds of claims, as the reviewer picks them."""
+COMPARED = {"cooler": "rise", "more-work": "work", "quieter": "noise"}
+"""Those that hold one setup against another, and by which figure."""
 CHANGE = "change"
 """The kind that stands on a moment of one run, and is made in Trace."""
 
@@ -37,28 +40,39 @@ class Checked:
 def check(
     kind: str,
     name: str,
-    results: Sequence[RunResult],
     other: str | None,
-    other_results: Sequence[RunResult],
+    cells: Mapping[str, Sequence[RunResult]],
     load: str,
     *,
     margin_k: float = 1.0,
     margin_share: float = 0.02,
     noise_limit_dba: float | None = None,
+    prior: Callable[[Figure], Spread | None] = lambda figure: None,
 ) -> Checked:
-    """Hold one claim against the runs of its cells.
+    """Hold one claim against the runs it stands on.
+
+    Args:
+        kind: a key of KINDS, but for changes.
+        name, other: the setup it is of, and the one it is held against, where there is one.
+        cells: every setup's runs under this load on this rig: they are one experiment.
+        load: its name.
+        margin_k, margin_share: the review's margins.
+        noise_limit_dba: what the review asks for.
+        prior: how much a pass of a figure scattered on this bench before.
 
     Raises:
         KeyError: an unknown kind.
     """
-    runs = tuple(r.run for r in [*results, *other_results])
-    if kind in ("cooler", "more-work", "quieter"):
-        figure = figure_of({"cooler": "rise", "more-work": "work", "quieter": "noise"}[kind])
-        return _compared(
-            kind, figure, name, results, other or "", other_results, load, margin_k, margin_share, runs
-        )
+    if kind in COMPARED:
+        figure = figure_of(COMPARED[kind])
+        found = compared(cells, other, figure, margin_k, margin_share, prior(figure))
+        return _compared(kind, figure, name, other or "", cells, found, load, margin_k, margin_share)
+    results = cells.get(name, [])
+    runs = tuple(r.run for r in results)
     if kind == "quiet-enough":
-        return _quiet_enough(name, results, load, noise_limit_dba, runs)
+        figure = figure_of("noise")
+        found = compared(cells, None, figure, margin_k, margin_share, prior(figure))
+        return _quiet_enough(name, found.rung(name), load, noise_limit_dba, runs)
     if kind == "not-held":
         return _not_held(name, results, load, runs)
     raise KeyError(kind)
@@ -68,35 +82,38 @@ def _compared(
     kind: str,
     figure: Figure,
     name: str,
-    results: Sequence[RunResult],
     other: str,
-    other_results: Sequence[RunResult],
+    cells: Mapping[str, Sequence[RunResult]],
+    found: Ladder,
     load: str,
     margin_k: float,
     margin_share: float,
-    runs: tuple[str, ...],
 ) -> Checked:
-    a, b = sample_of(name, results, figure), sample_of(other, other_results, figure)
+    both = [*cells.get(name, []), *cells.get(other, [])]
+    runs = tuple(r.run for r in both)
+    a, b = found.rung(name), found.rung(other)
     if a is None or b is None:
         missing = name if a is None else other
         return Checked(
             "open", f"{name} against {other}, {load}: {figure.label} of {missing} is not known yet.", runs
         )
-    gap = difference(a, b, margin_for(figure, b.mean, margin_k, margin_share))
-    sentence = _sentence(kind, gap, b.mean, load)
-    limited = kind == "cooler" and any(
-        r.reading.judgement in ("throttles", "rides-limit") for r in [*results, *other_results]
-    )
+    # A claim names its pair after the fact: it has to hold among all pairs there are.
+    gap = found.difference(name, other, margin_for(figure, b.figure.value, margin_k, margin_share))
+    assert gap is not None
+    sentence = _sentence(kind, gap, b.figure.value, load)
+    limited = kind == "cooler" and any(r.reading.judgement in ("throttles", "rides-limit") for r in both)
+    unrepeated = found.experiment is None or found.experiment.pooled is None
     evidence = (
         *runs,
-        f"{figure.label}: {figure.text(a.interval())} against {figure.text(b.interval())}",
+        f"{figure.label}: {figure.text(a.figure)} against {figure.text(b.figure)}",
         *(("one pass only on a side",) if gap.one_pass else ()),
+        *(("no setup has a second pass, so nothing tells how passes scatter",) if unrepeated else ()),
         *(("a side rides its temperature limit: its true rise would be higher still",) if limited else ()),
     )
     right = gap.value < 0 if figure.lower_is_better else gap.value > 0
     if gap.equivalent or (gap.shown and not right):
         state = "contradicted"
-    elif gap.shown and right and not gap.one_pass and abs(gap.value) > gap.margin:
+    elif gap.shown and right and abs(gap.value) > gap.margin:
         state = "holds"
     else:
         state = "weak"
@@ -118,13 +135,12 @@ def _sentence(kind: str, gap: Difference, level: float, load: str) -> str:
 
 
 def _quiet_enough(
-    name: str, results: Sequence[RunResult], load: str, limit: float | None, runs: tuple[str, ...]
+    name: str, rung: Rung | None, load: str, limit: float | None, runs: tuple[str, ...]
 ) -> Checked:
-    sample = sample_of(name, results, figure_of("noise"))
-    if sample is None or limit is None:
-        why = "no noise was read" if sample is None else "the review asks for no noise limit"
+    if rung is None or limit is None:
+        why = "no noise was read" if rung is None else "the review asks for no noise limit"
         return Checked("open", f"{name}, {load}: {why}.", runs)
-    level = sample.interval()
+    level = rung.figure
     width = level.half_width or 0.0
     # A bound supports its own side alone: at most 27 is under 28, and never over 26.
     under = (
@@ -146,7 +162,9 @@ def _not_held(name: str, results: Sequence[RunResult], load: str, runs: tuple[st
     worst = bad[0] if bad else max(set(known), key=known.count)
     clocks = [h for r in results for h in r.reading.held]
     cost = max((h.clock_loss_pct or 0.0 for h in clocks), default=0.0)
-    tail = f", which costs up to {cost:.0f} % of its clock" if worst != "clear" and cost else ""
+    tail = (
+        f", which costs up to {cost:.0f} % of the clock it has when free" if worst != "clear" and cost else ""
+    )
     sentence = f"Under {load} {name} is judged {worst}: {MEANING[worst]}{tail}."
     if len(set(known)) > 1:
         return Checked("weak", sentence, (*runs, "the passes do not agree"))

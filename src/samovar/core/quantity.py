@@ -161,6 +161,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         ),
         Quantity("time", "Time", "s", 1, ("#98a5ad", "#56616a"), better=LESS, a_channel=False),
         Quantity("held", "Held", "%", 0, ("#d9605a", "#9c231e"), better=LESS, relative=False, a_channel=False),
+        Quantity("price", "Price", "", 2, ("#c9b27a", "#6b5518"), better=LESS, a_channel=False),
         Quantity("other", "Other", "", 3, ("#a89c8b", "#6a6054"), a_channel=False),
     )
 }  # fmt: skip

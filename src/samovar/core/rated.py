@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from samovar.core.compare import joined
+from samovar.core.compare.rungs import joined
 from samovar.core.product import Product
 from samovar.core.results.figure import RunResult
 from samovar.core.uncertainty import Measured

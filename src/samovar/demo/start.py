@@ -37,8 +37,8 @@ def demo_archive(named: Path | None, fresh: bool) -> Path:
 def run_tour(place: Path, folder: Path | None) -> None:
     """Record a short run at speed, read it, compare it, publish the review, and say where."""
     from samovar.archive.review_data import load_review
+    from samovar.archive.rig_comparison import compare_on
     from samovar.bench.course_spec import CourseSpec
-    from samovar.core.compare import ladder
     from samovar.core.results.figure import figure_of
     from samovar.publish.review import publish_review
     from samovar.recording.live import LiveRun
@@ -63,8 +63,7 @@ def run_tour(place: Path, folder: Path | None) -> None:
         data = load_review(archive, review)
         figure = figure_of("rise")
         print(f"Compared under {load}, by {figure.label}:")
-        reference = review.reference.name if review.reference else None
-        for rung in ladder(data.under(load), reference, figure, review.margin_k, review.margin_share):
+        for rung in compare_on(data, load, figure).ladder.rungs:
             print(f"  {rung.name:<12} {figure.text(rung.figure)}, {rung.passes} passes")
         written = publish_review(archive, review, target)
         print(f"Published {len(written)} files: {target / 'index.html'}")

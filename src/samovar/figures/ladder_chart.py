@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from samovar.core.compare import Rung
+from samovar.core.compare.rungs import Rung
 from samovar.core.results.figure import Figure as RankedBy
 from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import PAPER

@@ -16,7 +16,8 @@ from pathlib import Path
 
 from samovar.archive.archive import Archive
 from samovar.archive.review_data import ReviewData
-from samovar.core.compare import Rung, ladder
+from samovar.archive.rig_comparison import compare_all
+from samovar.core.compare.rungs import Rung
 from samovar.core.elevation import Elevation
 from samovar.core.entered import free_stem
 from samovar.core.facts import Facts
@@ -160,16 +161,17 @@ def comparison(
     archive: Archive, data: ReviewData, load: str, measure_keys: Sequence[str], place: Callable[[str], Path]
 ) -> Comparison:
     """Ladders of these measures and the overlay under one load; `place` gives where a figure goes, by its key."""
-    review = data.review
-    cells = data.under(load)
-    reference = review.reference.name if review.reference else None
     ladders: dict[str, LadderJob] = {}
     for key in measure_keys:
         figure = figure_of(key)
-        rungs = ladder(cells, reference, figure, review.margin_k, review.margin_share)
-        if rungs:
-            title = f"{figure.label.capitalize()}, {load}"
-            ladders[key] = LadderJob(place(key.replace(":", "-")), tuple(rungs), key, reference, title)
+        found_on = [one for one in compare_all(data, load, figure) if one.ladder.rungs]
+        for number, one in enumerate(found_on):
+            where = f", {one.rig}" if len(found_on) > 1 else ""
+            name = key.replace(":", "-") + (f"-rig-{number + 1}" if number else "")
+            title = f"{figure.label.capitalize()}, {load}{where}"
+            ladders[key if not number else f"{key} {one.rig}"] = LadderJob(
+                place(name), one.ladder.rungs, key, one.reference, title
+            )
     runs = [
         Curve(setup.name, archive.runs.recording(run.number), result.reading, data.curve_channel(result))
         for setup, run, result in data.latest(load)

@@ -10,8 +10,8 @@ from samovar import __version__
 from samovar.archive.archive import Archive
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review, shown_figures
+from samovar.archive.rig_comparison import compare_all
 from samovar.bench.course_spec import clock_text
-from samovar.core.compare import audit, ladder
 from samovar.core.elevation import elevation
 from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
@@ -212,7 +212,7 @@ def _page(
         sections=sections,
         products=product_entries(archive, fitted, drawings),
         runs=entries,
-        caveats=_caveats(archive, data, loads, reference),
+        caveats=_caveats(archive, data, loads),
         facts=facts,
         reference=reference,
         chart=_main_chart(charts, entries, main),
@@ -233,8 +233,7 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
     cells = data.under(load)
     shown = [m for m in shown_figures(data) if m.key != "settle"]
     columns = {
-        m.key: {r.name: r for r in ladder(cells, None, m, review.margin_k, review.margin_share)}
-        for m in shown
+        m.key: {r.name: r for one in compare_all(data, load, m) for r in one.ladder.rungs} for m in shown
     }
     rows = []
     for setup in review.setups:
@@ -279,11 +278,11 @@ def _steps(data: ReviewData, load: str) -> dict[str, Any] | None:
     return {"heads": [f.label for f in shown], "rows": rows} if shown else None
 
 
-def _caveats(archive: Archive, data: ReviewData, loads: list[str], reference: str | None) -> list[str]:
+def _caveats(archive: Archive, data: ReviewData, loads: list[str]) -> list[str]:
     found: list[str] = []
     for load in loads:
         for key in ("rise", "work"):
-            for item in audit(data.under(load), reference, figure_of(key)):
+            for item in (item for one in compare_all(data, load, figure_of(key)) for item in one.audit):
                 text = f"{load}: {item.text}"
                 if item.level == "caution" and text not in found:
                     found.append(text)

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from samovar.archive.review_data import ReviewData
+from samovar.archive.rig_comparison import compare_on
 from samovar.core.claims import Checked
-from samovar.core.compare import joined, ladder, listed
+from samovar.core.compare.audit import listed
+from samovar.core.compare.rungs import joined
 from samovar.core.results.figure import RunResult, figure_of
 from samovar.core.uncertainty import AT_MOST, Measured
 
@@ -61,14 +63,12 @@ def _pick(data: ReviewData) -> str | None:
     asked = f"at no more than {review.noise_limit_dba:g} dBA " if review.noise_limit_dba is not None else ""
     if not good:
         return f"None of the setups measured keeps up {asked}under {load}."
-    figure = figure_of("work")
-    cells = {name: results for name, results in data.under(load).items() if name in good}
-    rungs = ladder(cells, None, figure, review.margin_k, review.margin_share)
+    rungs = [r for r in compare_on(data, load, figure_of("work")).ladder.rungs if r.name in good]
     if not rungs:
         return None
     best = rungs[0].figure.value
     level = [r for r in rungs if r.figure.value >= best * (1.0 - review.margin_share)]
-    rises = {r.name: r for r in ladder(cells, None, figure_of("rise"), review.margin_k, review.margin_share)}
+    rises = {r.name: r for r in compare_on(data, load, figure_of("rise")).ladder.rungs if r.name in good}
     pick = min(level, key=lambda r: rises[r.name].figure.value if r.name in rises else 1e9)
     rounded_text = pick.figure.text(finest=0)
     words = f"For the question asked, {pick.name}: {asked}it does {rounded_text} units of work a second under {load}"
@@ -84,7 +84,7 @@ def _by_subject(data: ReviewData) -> str | None:
     """Who leads in what the review is about, under the last load that tells, and by how much."""
     figure, review = data.subject, data.review
     for load in reversed(review.loads):
-        rungs = ladder(data.under(load), None, figure, review.margin_k, review.margin_share)
+        rungs = compare_on(data, load, figure).ladder.rungs
         if not rungs:
             continue
         best = rungs[0]
@@ -113,7 +113,7 @@ def _not_for(data: ReviewData) -> str | None:
             if h.by == "thermal" and h.clock_loss_pct
         ]
         if any(r.reading.judgement == "throttles" for r in finished):
-            cost = f", {max(losses):.0f} % of its clock" if losses else ""
+            cost = f", by up to {max(losses):.0f} % of the clock it has when free" if losses else ""
             parts.append(f"{name} is not for {load}: it is pushed below its base clock{cost}")
         elif any(r.reading.judgement == "rides-limit" for r in finished):
             parts.append(f"{name} sits at the temperature limit under {load}")

@@ -10,9 +10,9 @@ from samovar.archive.coverage import coverages
 from samovar.archive.records import Review, Run, Setup
 from samovar.archive.review_data import Cell, ReviewData, load_review
 from samovar.archive.review_plan import ReviewPlan, stands_in_the_way
+from samovar.archive.rig_comparison import compare_on
 from samovar.bench.course_spec import CourseSpec, spec_of
 from samovar.bench.machine import Machine
-from samovar.core.compare import audit
 from samovar.core.planner import Proposal
 from samovar.core.results.figure import figure_of
 from samovar.core.rig import Rig
@@ -185,10 +185,7 @@ class Session:
         )
         out["trace"] = f"{odd} to look at" if odd else "all quiet"
         load = self.load or ""
-        reference = self.review.reference
-        items = audit(
-            self.data.under(load), reference.name if reference else None, figure_of(self.measure_key)
-        )
+        items = compare_on(self.data, load, figure_of(self.measure_key)).audit
         cautions = sum(i.level == "caution" for i in items)
         out["versus"] = f"{cautions} caution{'s' if cautions != 1 else ''}" if cautions else "like for like"
         holding, claims = self.holding()

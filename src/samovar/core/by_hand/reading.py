@@ -159,6 +159,7 @@ class HandReading:
         return Result(
             self.part, None, kind.quantity, kind.statistic, self.unit, self.value, self.half_width, self.bound, BY_HAND,
             at_s=None if self.at_s is None else self.at_s - load_start_s, direction=kind.direction,
+            common_of=self.instrument,
         )  # fmt: skip
 
 

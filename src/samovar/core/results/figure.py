@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from samovar.core.money import amount_text
 from samovar.core.quantity import MORE, QUANTITIES, decimals_of
 from samovar.core.reading import Reading
 from samovar.core.results.result import BY_HAND, Result
@@ -50,6 +51,7 @@ STATISTICS: dict[str, Statistic] = {
         Statistic("level", "level of"),
         Statistic("score", ""),
         Statistic("time", ""),
+        Statistic("price", ""),
     )
 }
 """Every statistic by its key."""
@@ -68,7 +70,7 @@ _UNIT_OF_WORK = {"storage": "MB/s", "gpu": "fps"}
 @dataclass(frozen=True, slots=True)
 class RunResult:
     """One run as a comparison sees it: its name, its reading, its results with those read by hand, its state, and
-    the results of its steps, where it has any."""
+    the results of its steps, where it has any. `order`: its place among the runs of its rig, where that is known."""
 
     run: str
     reading: Reading
@@ -76,6 +78,24 @@ class RunResult:
     state: str = "sealed"
     reason: str | None = None
     steps: Sequence[StepResults] = ()
+    order: int | None = None
+
+    def common(self, figure: Figure) -> tuple[float, str]:
+        """Of a figure's half-width the part that other runs have in common with this one, and with what: the instrument
+        that hands read, the probe in the room."""
+        result = figure.result_among(self.results)
+        if result is None:
+            return 0.0, ""
+        if result.source == BY_HAND:
+            return result.half_width or 0.0, result.common_of
+        room, thermal = self.reading.room, self.reading.thermal
+        if room is None or room.half_width is None:
+            return 0.0, ""
+        if result.statistic == "rise":
+            return room.half_width, "room"
+        if result.statistic == "resistance" and thermal is not None and thermal.power_w:
+            return room.half_width / thermal.power_w, "room"
+        return 0.0, ""
 
     @property
     def finished(self) -> bool:
@@ -116,6 +136,7 @@ class Figure:
         statistic, quantity: what of what.
         parts: what it is of: the first of these that a run has; (None,) the whole machine, (ANY_PART,) whatever.
         key, label: its short name, and what people call it; made from the others where empty.
+        counted_in: its unit where that is not its kind's own: the currency of a price.
     """
 
     statistic: str
@@ -123,6 +144,7 @@ class Figure:
     parts: tuple[str | None, ...] = (None,)
     name: str = ""
     words: str = ""
+    counted_in: str = ""
 
     @property
     def key(self) -> str:
@@ -152,6 +174,8 @@ class Figure:
     @property
     def unit(self) -> str:
         """The unit it is shown in."""
+        if self.counted_in:
+            return self.counted_in
         unit = STATISTICS[self.statistic].unit
         if unit is not None:
             return unit
@@ -186,6 +210,9 @@ class Figure:
 
     def text(self, value: Measured, signed: bool = False) -> str:
         """The value as people read it, with its unit."""
+        if self.quantity == "price":
+            sign = "+" if signed and value.value > 0 else ""
+            return f"{sign}{amount_text(value.value, self.counted_in)}".replace("-", "−")
         return value.text(self.unit, signed, self.finest)
 
     def brief(self, value: Measured) -> str:
@@ -209,6 +236,19 @@ class Figure:
                 return self._of_several(measured)
             if found:
                 return found[-1].measured
+        return None
+
+    def result_among(self, results: Sequence[Result]) -> Result | None:
+        """The result that the value among results is, or the first of several that make it."""
+        for part in self.parts:
+            mine = [
+                r for r in results
+                if r.statistic == self.statistic and r.quantity == self.quantity and _alone(r)
+                and (part == ANY_PART or part_of(r) == part)
+            ]  # fmt: skip
+            measured = [r for r in mine if r.source != BY_HAND]
+            if mine:
+                return measured[0] if measured else mine[-1]
         return None
 
     def channel_among(self, results: Sequence[Result]) -> str | None:
@@ -243,7 +283,9 @@ FIGURES: tuple[Figure, ...] = (
     Figure("time", "time", (ANY_PART,), "time", "time taken"),
 )
 """Those that reviews ask for most, by names of their own."""
-_BY_KEY = {f.key: f for f in FIGURES}
+PRICE = Figure("price", "price", (None,), "price", "price")
+"""What a setup costs, which no run tells."""
+_BY_KEY = {f.key: f for f in (*FIGURES, PRICE)}
 
 
 def figure_of(key: str) -> Figure:

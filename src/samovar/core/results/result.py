@@ -26,6 +26,7 @@ class Result:
         by: what held the clock, of a share of the load held.
         at_s: of a value at a moment: so many seconds into the load; None where that is not known.
         direction: of a rate at a drive: read or write.
+        common_of: of a value read by hand: the instrument, whose error all that it reads have in common.
     """
 
     part: str | None
@@ -42,6 +43,7 @@ class Result:
     by: str | None = None
     at_s: float | None = None
     direction: str | None = None
+    common_of: str = ""
 
     @property
     def measured(self) -> Measured:

@@ -200,7 +200,7 @@ class DeskPlace(FileActions):
     @work(thread=True, exclusive=True, group="claims")
     def _fill_states(self) -> None:
         """Cautions and claims, off the interface's thread: the statistics take a moment to load."""
-        from samovar.core.compare import audit
+        from samovar.archive.rig_comparison import compare_on
         from samovar.core.results.figure import figure_of
 
         store = self.session.archive.reviews
@@ -213,12 +213,11 @@ class DeskPlace(FileActions):
                 continue
             data = self._data(review)
             words = f"{data.holding(claims)} of {len(claims)} hold" if claims else "none yet"
-            reference = review.reference.name if review.reference else None
             cautions = sum(
                 item.level == "caution"
                 for load in review.loads
                 if data.under(load)
-                for item in audit(data.under(load), reference, figure_of("rise"))
+                for item in compare_on(data, load, figure_of("rise")).audit
             )
             self._states[review.id] = (print_of, str(cautions) if cautions else "none", words)
             self.tell(self._show_states, str(review.id), *self._states[review.id][1:])

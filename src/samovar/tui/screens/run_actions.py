@@ -83,7 +83,7 @@ class RunActions(Place):
             "claim_change",
             "Claim",
             show=False,
-            tooltip="claim what changed between the cursors, or what the last change before the cursor did",
+            tooltip="claim what changed between the cursors, or last",
         ),
         Binding(
             "left_square_bracket",
@@ -99,7 +99,7 @@ class RunActions(Place):
             "type_window",
             "Type window",
             show=False,
-            tooltip="the averages from a time to a time that are typed, 12:30 to 20:00",
+            tooltip="averages from a typed time to a typed time",
         ),
         Binding(
             "backslash",
@@ -121,7 +121,7 @@ class RunActions(Place):
             "exclude",
             "Cut out",
             show=False,
-            tooltip="leave the stretch between the two cursors out of all figures, or take the one here back in",
+            tooltip="leave out what is between the cursors, or undo it",
         ),
         Binding("n", "note", "Note", show=False, tooltip="a note on the whole run"),
         Binding("u", "undo_here", "Undo", show=False, tooltip="undo the last change"),

@@ -65,7 +65,7 @@ class Sight(RunActions):
             "anchor",
             "Second cursor",
             show=False,
-            tooltip="leave a second cursor here: the panel tells what lies between",
+            tooltip="a second cursor here: the panel tells between",
         ),
         Binding("escape", "no_cursor", "No cursor", show=False, tooltip="take the cursors away"),
         Binding(
@@ -73,7 +73,7 @@ class Sight(RunActions):
             "go_to",
             "Go to",
             show=False,
-            tooltip="the cursor to a time that is typed, 12:30; two times set both cursors",
+            tooltip="the cursor to a typed time; two times set both",
         ),
     ]
 

@@ -54,14 +54,12 @@ class TracePlace(Sight):
             tooltip="scroll the panel at the right",
         ),
         Binding("pageup", "scroll(-1)", "", show=False),
-        Binding(
-            "e", "export", "Export", tooltip="the samples as CSV or Parquet, or what is shown as SVG or PDF"
-        ),
+        Binding("e", "export", "Export", tooltip="samples (CSV, Parquet), or the view (SVG, PDF)"),
         Binding(
             "w",
             "beside",
             "Beside",
-            tooltip="another run beside this one, aligned at load start; again: alone",
+            tooltip="another run beside this one; again: alone",
         ),
     ]
     CSS = """

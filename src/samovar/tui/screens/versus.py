@@ -12,7 +12,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 
 from samovar.archive.review_data import shown_figures
-from samovar.core.compare import audit, ladder
+from samovar.archive.rig_comparison import compare_on
 from samovar.core.envelope import Envelope
 from samovar.core.overlay import Curve, Overlay, overlay
 from samovar.core.results.figure import figure_of
@@ -95,15 +95,14 @@ class VersusPlace(Place):
                 palette.soft,
             )
         self.query_one("#choice", Static).update(choice)
-        cells = data.under(load)
-        reference = review.reference.name if review.reference else None
-        rungs = ladder(cells, reference, figure, review.margin_k, review.margin_share)
+        found = compare_on(data, load, figure)
+        cells, reference, rungs = found.cells, found.reference, list(found.ladder.rungs)
         named = {r.name for r in rungs}
         without = [s.name for s in review.setups if s.name not in named]
         self.query_one(Ladder).show(rungs, figure, reference, self.setup_colours(), without)
         text = Text()
         text.append("like for like?\n", f"bold {palette.brass}")
-        for item in sorted(audit(cells, reference, figure), key=lambda i: i.level != "caution"):
+        for item in found.audit:
             colour = palette.caution if item.level == "caution" else palette.good
             text.append(f"{_AUDIT_MARK[item.level]} ", f"bold {colour}")
             text.append(f"{item.text}\n", palette.text if item.level == "caution" else palette.soft)

@@ -14,7 +14,7 @@ from textual.message import Message
 from textual.widget import Widget
 
 from samovar.archive.review_data import Cell, ReviewData
-from samovar.core.compare import joined
+from samovar.core.compare.rungs import joined
 from samovar.core.results.figure import Figure, RunResult
 from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import JUDGEMENT_MARK, Palette

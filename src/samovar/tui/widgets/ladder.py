@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.text import Text
 from textual.widget import Widget
 
-from samovar.core.compare import Rung
+from samovar.core.compare.rungs import Rung
 from samovar.core.results.figure import Figure
 from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.figures.palette import Palette

@@ -1,0 +1,165 @@
+"""A review's setups held against each other, rig by rig: what Versus, its call, claims and publishing all look at."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from samovar.archive.records import NO_RIG, Review, Setup
+from samovar.archive.review_data import ReviewData
+from samovar.core.compare.audit import AuditItem, audit
+from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, climbed
+from samovar.core.compare.terms import AS_THEY_RAN, Terms, under_terms
+from samovar.core.money import Rate
+from samovar.core.results.figure import PRICE, Figure, RunResult
+from samovar.core.setup_price import currency_of_setups, price_of
+from samovar.core.uncertainty import Measured
+
+
+@dataclass(frozen=True)
+class RigComparison:
+    """One rig's setups under one load by one figure.
+
+    Attributes:
+        rig: its name.
+        reference: the setup the others are held against; None without setups.
+        cells: setup name to its runs.
+        terms: as they ran, at one level, at one heat.
+        ladder: what they say.
+        audit: whether it is like for like.
+    """
+
+    rig: str
+    load: str
+    figure: Figure
+    reference: str | None
+    cells: dict[str, Sequence[RunResult]]
+    terms: Terms
+    ladder: Ladder
+    audit: list[AuditItem]
+
+
+def rigs_of(review: Review) -> list[str]:
+    """The rigs of a review's setups, that of the first reference first."""
+    first = [s for s in review.setups if s.reference]
+    return list(dict.fromkeys(s.rig_name for s in (*first, *review.setups)))
+
+
+def setups_on(review: Review, rig: str) -> list[Setup]:
+    """A review's setups on a rig, in the review's order."""
+    return [s for s in review.setups if s.rig_name == rig]
+
+
+def reference_on(review: Review, rig: str) -> Setup | None:
+    """What a rig's setups are held against: the one that is named so, else the one with nothing fitted or changed, else
+    the first."""
+    setups = setups_on(review, rig)
+    named = [s for s in setups if s.reference]
+    bare = [s for s in setups if not s.products and not s.changes]
+    return next(iter([*named, *bare, *setups]), None)
+
+
+def compare_on(
+    data: ReviewData,
+    load: str,
+    figure: Figure,
+    rig: str | None = None,
+    terms: Terms = AS_THEY_RAN,
+    against: str | None = None,
+) -> RigComparison:
+    """The setups of one rig, the review's first where none is named, under a load; held against the rig's reference
+    where no other setup is named.
+
+    Raises:
+        ValueError: the figure means nothing under these terms.
+    """
+    review = data.review
+    rig = rig if rig is not None else next(iter(rigs_of(review)), NO_RIG)
+    setups = setups_on(review, rig)
+    cells: dict[str, Sequence[RunResult]] = {}
+    for setup in setups:
+        if results := data.cell(setup, load).results:
+            cells[setup.name] = results
+    base = reference_on(review, rig)
+    reference = against or (base.name if base is not None else None)
+    if figure.quantity == PRICE.quantity:
+        return _by_price(data, load, figure, rig, reference, cells)
+    prior = data.prior(rig, load, figure)
+    arrangements = {s.name: s.arrangement for s in setups}
+    margins = Margins(review.margin_k, review.margin_share)
+    ladder = under_terms(terms, cells, reference, figure, margins, prior, arrangements)
+    items = audit(
+        cells, reference, figure, ladder, arrangements, {s.name: s.facts for s in setups}, terms.words
+    )
+    return RigComparison(rig, load, figure, reference, cells, terms, ladder, items)
+
+
+def compare_all(
+    data: ReviewData, load: str, figure: Figure, terms: Terms = AS_THEY_RAN
+) -> list[RigComparison]:
+    """Every rig of a review that has runs under a load."""
+    found = [compare_on(data, load, figure, rig, terms) for rig in rigs_of(data.review)]
+    return [one for one in found if one.cells]
+
+
+@dataclass(frozen=True)
+class Across:
+    """What one product gains over the reference of one rig."""
+
+    product: str
+    rig: str
+    difference: Difference
+
+
+def across(data: ReviewData, found: Sequence[RigComparison]) -> list[Across]:
+    """The gain of each product that was fitted on several rigs, on each of them: two rigs are two experiments, and the
+    gain is all they share. A setup that changed anything else does not count."""
+    out = []
+    for one in found:
+        for setup in setups_on(data.review, one.rig):
+            rung = one.ladder.rung(setup.name)
+            if rung is None or rung.difference is None or setup.changes:
+                continue
+            base = reference_on(data.review, one.rig)
+            had = {p.name for p in base.products} if base is not None else set()
+            fitted = [p.name for p in setup.products if p.name not in had]
+            if len(fitted) == 1:
+                out.append(Across(fitted[0], one.rig, rung.difference))
+    seen = [a.product for a in out]
+    return sorted((a for a in out if seen.count(a.product) > 1), key=lambda a: seen.index(a.product))
+
+
+def _by_price(
+    data: ReviewData,
+    load: str,
+    figure: Figure,
+    rig: str,
+    reference: str | None,
+    cells: dict[str, Sequence[RunResult]],
+) -> RigComparison:
+    """The setups by what all they are made of costs: known without runs, and exactly."""
+    fitted = {s.name: s.products for s in setups_on(data.review, rig)}
+    currency = currency_of_setups(fitted)
+    prices = {name: price_of(products, currency, data.rates) for name, products in fitted.items()}
+    plain = [
+        Rung(name, Measured(p.amount), 0, None, None, "list")
+        for name, p in prices.items()
+        if p.amount is not None
+    ]
+    figure = replace(figure, counted_in=currency)
+    left_out = {name: p.why_not for name, p in prices.items() if p.amount is None}
+    ladder = climbed(plain, reference, figure, Margins(), None, None, left_out)
+    ladder = replace(ladder, rungs=tuple(replace(r, above=None) for r in ladder.rungs), level=())
+    items = [
+        AuditItem("corrected", f"{rate_text(r)}")
+        for r in dict.fromkeys(r for p in prices.values() for r in p.rates)
+    ]
+    days = sorted({d for p in prices.values() if p.amount is not None for d in p.days})
+    if len(days) > 1:
+        items.insert(0, AuditItem("caution", f"prices are of different days, {days[0]} to {days[-1]}"))
+    return RigComparison(rig, load, figure, reference, cells, AS_THEY_RAN, ladder, items)
+
+
+def rate_text(rate: Rate) -> str:
+    """A rate in words."""
+    return f"converted at 1 {rate.currency} = {rate.value:g} {rate.into} of {rate.day}"

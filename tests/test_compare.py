@@ -1,0 +1,118 @@
+"""`samovar compare` as scripts call it, on the demo's archive."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from samovar.archive import Archive
+from tests.demo_archive import demo_archive
+
+
+class CompareTest(unittest.TestCase):
+    folder: tempfile.TemporaryDirectory[str]
+    archive: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = tempfile.TemporaryDirectory()
+        cls.archive = demo_archive(Path(cls.folder.name))
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.folder.cleanup()
+
+    def call(self, *words: str) -> subprocess.CompletedProcess[str]:
+        command = [sys.executable, "-m", "samovar", "compare", *words, "--archive", str(self.archive)]
+        return subprocess.run(command, capture_output=True, text=True, check=False)
+
+    def answer(self, *words: str) -> dict[str, Any]:
+        done = self.call(*words, "--json")
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        found: dict[str, Any] = json.loads(done.stdout)
+        return found
+
+    def test_the_booth_by_work(self) -> None:
+        found = self.answer("voice-booth-playout-pc", "--load", "worst case", "--by", "work")
+        self.assertEqual(
+            found["figure"], {"key": "work", "label": "work done", "unit": "1/s", "better": "more"}
+        )
+        values = [r["value"] for r in found["rungs"]]
+        self.assertEqual(values, sorted(values, reverse=True))
+        for rung in found["rungs"]:
+            gap = rung["difference"]
+            if gap is None:
+                self.assertEqual(rung["setup"], "Plain 65")
+            elif gap["words"] == "differs":
+                self.assertGreater(abs(gap["value"]), gap["half_width_95"])
+        self.assertIn("scatters", found["model"]["words"])
+
+    def test_a_rise_at_the_limit_is_at_least_and_what_stopped_is_left_out(self) -> None:
+        found = self.answer("voice-booth-playout-pc", "--load", "worst case", "--by", "rise")
+        self.assertEqual({r["setup"]: r["bound"] for r in found["rungs"]}["Plain 65"], "at least")
+        self.assertTrue(any("did not finish" in item["text"] for item in found["audit"]))
+
+    def test_single_passes_claim_nothing(self) -> None:
+        found = self.answer("outside-broadcast-van", "--load", "worst case", "--by", "rise")
+        words = {r["setup"]: r["difference"]["words"] for r in found["rungs"] if r["difference"]}
+        self.assertEqual(words["Vent kit"], "not shown to differ")
+
+    def test_what_a_setup_costs_is_all_of_it_or_nothing(self) -> None:
+        found = self.answer("voice-booth-playout-pc", "--by", "price")
+        self.assertEqual(found["figure"]["unit"], "EUR")
+        self.assertIn({"setup": "Plain 65", "why": "Plain 65 has no price"}, found["left_out"])
+
+    def test_two_rigs_have_two_ladders_and_what_a_product_gains_on_each(self) -> None:
+        with Archive(self.archive) as opened:
+            review = opened.reviews.review("voice-booth-playout-pc")
+            assert review is not None
+            osprey, plain = (
+                next(s for s in review.setups if s.name == n) for n in ("Osprey 161", "Plain 65")
+            )
+            rig = opened.shelf.rigs()[-1]
+            key = opened.reviews.add_review("Two machines", "Which?", ["worst case"])
+            for on, name in ((osprey.rig, "one"), (rig, "two")):
+                assert on is not None
+                bare = opened.reviews.add_setup(
+                    key, f"bare {name}", on.id, [plain.products[0].id], reference=True
+                )
+                full = opened.reviews.add_setup(key, f"Osprey {name}", on.id, [osprey.products[0].id])
+                for setup, of in ((bare, plain), (full, osprey)):
+                    for run in opened.runs.runs(review_id=review.id):
+                        if run.setup_id == of.id and run.load == "worst case" and run.state == "sealed":
+                            opened.runs.add(
+                                opened.runs.recording(run.number), run.load, run.started, facts=run.facts,
+                                review_id=key, setup_id=setup,
+                            )  # fmt: skip
+        found = self.answer("two-machines", "--by", "work")
+        self.assertEqual([len(r["rungs"]) for r in found["rigs"]], [2, 2])
+        self.assertEqual([a["product"] for a in found["across"]], ["Osprey 161", "Osprey 161"])
+        self.assertEqual(len({a["rig"] for a in found["across"]}), 2)
+        alone = self.answer("two-machines", "--by", "work", "--rig", rig.name)
+        self.assertEqual({r["rig"] for r in alone["rungs"]}, {rig.name})
+
+    def test_what_cannot_be_is_one_line(self) -> None:
+        for words in (
+            ("nothing",),
+            ("voice-booth-playout-pc", "--by", "swiftness"),
+            ("voice-booth-playout-pc", "--load", "none such"),
+            ("voice-booth-playout-pc", "--against", "Nobody"),
+            ("voice-booth-playout-pc", "--rig", "Nowhere"),
+            ("voice-booth-playout-pc", "--at-noise", "26", "--at-heat", "90"),
+            ("voice-booth-playout-pc", "--at-noise", "nan"),
+            ("voice-booth-playout-pc", "--at-heat", "90", "--by", "work"),
+        ):
+            with self.subTest(words=words):
+                done = self.call(*words)
+                self.assertEqual(done.returncode, 2)
+                self.assertEqual((done.stdout, done.stderr.count("\n")), ("", 1))
+                self.assertTrue(done.stderr.startswith("samovar: "))
+
+
+if __name__ == "__main__":
+    unittest.main()
