@@ -102,12 +102,13 @@ class ReviewData:
         return prior_of(told)
 
     def latest(self, load: str) -> list[tuple[Setup, Run, RunResult]]:
-        """The latest finished run of each setup under a load, in the review's order."""
+        """The latest finished run of each setup under a load, in the review's order; one in steps where there is no other."""
         found = []
         for setup in self.review.setups:
             done = [(run, x) for run, x in self.cell(setup, load).runs if x.finished and run.left_out is None]
-            if done:
-                found.append((setup, *done[-1]))
+            plain = [(run, x) for run, x in done if not x.steps] or done
+            if plain:
+                found.append((setup, *plain[-1]))
         return found
 
     def curve_channel(self, result: RunResult) -> str | None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from samovar.archive.records import NO_RIG, Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.core.compare.audit import AuditItem, audit
+from samovar.core.compare.noise_curves import NoiseCurve, curves_of
 from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, climbed
 from samovar.core.compare.terms import AS_THEY_RAN, Terms, under_terms
 from samovar.core.money import Rate
@@ -88,10 +89,32 @@ def compare_on(
     arrangements = {s.name: s.arrangement for s in setups}
     margins = Margins(review.margin_k, review.margin_share)
     ladder = under_terms(terms, cells, reference, figure, margins, prior, arrangements)
+    if terms.heat_w is not None:
+        ladder = replace(ladder, cautions=(*ladder.cautions, *_over_limit(ladder, cells, setups)))
     items = audit(
         cells, reference, figure, ladder, arrangements, {s.name: s.facts for s in setups}, terms.words
     )
     return RigComparison(rig, load, figure, reference, cells, terms, ladder, items)
+
+
+def _over_limit(ladder: Ladder, cells: dict[str, Sequence[RunResult]], setups: Sequence[Setup]) -> list[str]:
+    """Setups whose die could not be as hot as a heat would make it: there they would be held at their limit."""
+    limits = {s.name: s.facts.cpu.temperature_limit_c for s in setups}
+    out = []
+    for rung in ladder.rungs:
+        rooms = [r.reading.room.value for r in cells.get(rung.name, ()) if r.reading.room is not None]
+        limit = limits.get(rung.name)
+        if rooms and limit is not None and rung.figure.value + sum(rooms) / len(rooms) > limit:
+            hot = rung.figure.value + sum(rooms) / len(rooms)
+            out.append(f"{rung.name} would be held at its limit: {hot:.0f} °C is over {limit:g} °C")
+    return out
+
+
+def noise_curves_on(data: ReviewData, load: str, figure: Figure, rig: str) -> list[NoiseCurve]:
+    """A figure over the level for each setup of a rig that has both, through all its fan speeds."""
+    setups = setups_on(data.review, rig)
+    cells = {s.name: data.cell(s, load).results for s in setups if data.cell(s, load).results}
+    return curves_of(cells, figure, {s.name: s.arrangement for s in setups})
 
 
 def compare_all(

@@ -7,6 +7,7 @@ import os
 import random
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -42,7 +43,7 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
         }
         setups = {(name, s.name): s for name, review in reviews.items() for s in review.setups}
         facts = [setups[plan.review, plan.setup].facts for plan in RUNS]
-        courses = [archive.plans.body_of(reviews[p.review].courses.get(p.load)) for p in RUNS]
+        courses = [archive.plans.body_of(p.course or reviews[p.review].courses.get(p.load)) for p in RUNS]
         began = FIRST_DAY
         context = multiprocessing.get_context("spawn")
         with ProcessPoolExecutor(max_workers=min(4, os.cpu_count() or 1), mp_context=context) as pool:
@@ -61,7 +62,7 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
                     facts=setup.facts,
                     hand_readings=_by_hand(plan, run, setup.rig),
                 )
-                archive.runs.findings.store(key, from_plain(run.reading), run.results)
+                archive.runs.findings.store(key, from_plain(run.reading), run.results, steps=run.steps)
                 began += timedelta(seconds=run.recording.duration_s + 900.0)
                 if on_progress:
                     on_progress(number, len(RUNS))
@@ -82,5 +83,13 @@ def _by_hand(plan: PlannedRun, run: RecordedRun, rig: Rig | None) -> list[HandRe
             read_line(f"surface {run.regulator_c + chance.gauss(0.0, 0.6):.1f} on vrm, black tape", there)
         ]
     background = rig.details.get("background_dba") if rig else None
+    if run.step_levels:
+        return [
+            read_line(
+                f"noise {joined_levels([level, background or 0.0]) + chance.gauss(0.0, SCATTER_DB):.1f} dBA",
+                replace(there, now_s=step_at_s),
+            )
+            for step_at_s, level in run.step_levels
+        ]
     level = run.noise_dba if background is None else joined_levels([run.noise_dba, background])
     return [read_line(f"noise {level + chance.gauss(0.0, SCATTER_DB):.1f} dBA", there)]

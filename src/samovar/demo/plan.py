@@ -15,7 +15,7 @@ FACTS = Facts(
 @dataclass(frozen=True, slots=True)
 class PlannedRun:
     """One run of the demo: the cell, the room that day, the sensors' seed, the guard's stop temperature, and
-    which of the reviews it belongs to."""
+    which of the reviews it belongs to; its course, where it is another than its load's."""
 
     setup: str
     load: str
@@ -23,6 +23,7 @@ class PlannedRun:
     seed: int
     stop_above_c: float | None = None
     review: str = "voice booth"
+    course: str | None = None
 
 
 RUNS: tuple[PlannedRun, ...] = (
@@ -49,4 +50,7 @@ RUNS: tuple[PlannedRun, ...] = (
     PlannedRun("Vent kit", "worst case", 34.1, 71, review="van"),
     PlannedRun("Closed, 22 W", "worst case", 34.3, 81, review="van"),
     PlannedRun("As delivered", "worst case", 27.0, 91, review="relay site"),
+    PlannedRun("Osprey 161", "worst case", 22.5, 26, course="Four fan speeds"),
+    PlannedRun("Fjord 280", "worst case", 22.6, 46, course="Four fan speeds"),
+    PlannedRun("Tern 47", "worst case", 22.7, 36, course="Four fan speeds"),
 )

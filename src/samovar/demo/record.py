@@ -15,11 +15,15 @@ from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts
 from samovar.core.reading import read
 from samovar.core.reading_plain import to_plain
-from samovar.core.recording import Change, Mark, Recording
+from samovar.core.recording import FANS, Change, Mark, Recording
 from samovar.core.results.compute import results_of
 from samovar.core.results.result import Result
+from samovar.core.results.steps import StepResults, results_of_steps, steps_of
 from samovar.demo.plan import PlannedRun
 from samovar.simulator.machine import SimulatedMachine
+
+BEFORE_S = 40.0
+"""So long before a step ends a reviewer reads the meter."""
 
 
 class _Memory:
@@ -33,12 +37,14 @@ class _Memory:
         self.truth: list[str] = []
         self.noise_dba = float("nan")
         self.regulator_c = float("nan")
+        self.levels: list[float] = []
         self._machine = machine
 
     def append(self, at_s: float, values: Sequence[float]) -> None:
         self.times.append(at_s)
         self.rows.append(values)
         self.truth.append(self._machine.rig.truth().binding)
+        self.levels.append(self._machine.rig.noise_dba())
         if self._machine.rig.load is not None:
             self.noise_dba = self._machine.rig.noise_dba()
             self.regulator_c = self._machine.rig.vrm_c
@@ -56,7 +62,8 @@ class _Memory:
 @dataclass(frozen=True)
 class RecordedRun:
     """What one planned run gave: the recording, how it ended, its reading and results, the noise and the
-    regulators' surface as read by hand, and for tests the simulator's own truth: every sample's binding limit."""
+    regulators' surface as read by hand, and for tests the simulator's own truth: every sample's binding limit. `step_levels`: of a run in fan
+    steps when, s, and how loud it was towards the end of each, dBA."""
 
     recording: Recording
     state: str
@@ -66,6 +73,8 @@ class RecordedRun:
     noise_dba: float
     truth: list[str]
     regulator_c: float
+    step_levels: tuple[tuple[float, float], ...] = ()
+    steps: tuple[StepResults, ...] = ()
 
 
 def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRun:
@@ -82,7 +91,8 @@ def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRu
             machine.clock,
             sink,
             course=Course(spec),
-            loads=[machine.make_load(plan.load)],
+            loads=[machine.make_load(part.load or plan.load) for part in spec.plan],
+            set_fans=machine.set_fans,
             guard=Guard(spec.stop_above_c),
             patience_s=None,
         )
@@ -107,4 +117,14 @@ def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRu
         sink.noise_dba,
         sink.truth,
         sink.regulator_c,
+        _step_levels(sink) if spec.steps else (),
+        tuple(results_of_steps(recording, reading, steps_of(recording, reading))) if spec.steps else (),
     )
+
+
+def _step_levels(sink: _Memory) -> tuple[tuple[float, float], ...]:
+    """When and how loud it was a little before each change of fans, and before the load went off."""
+    set_at = [c.at_s for c in sink.changes if c.what == FANS]
+    off = [m.at_s for m in sink.marks if m.text == "load off"]
+    moments = [at_s - BEFORE_S for at_s in (*set_at[1:], *off)]
+    return tuple((t, sink.levels[int(np.searchsorted(sink.times, t))]) for t in moments)

@@ -66,7 +66,7 @@ class NoiseCurve:
         if len(self.points) < LEAST_SPEEDS:
             more = LEAST_SPEEDS - len(self.points)
             return (
-                f"{len(self.points)} fan speed{'s' if len(self.points) != 1 else ''} with a level of their own, "
+                f"{len(self.points)} fan speed{'s' if len(self.points) != 1 else ''} with a level of {'its' if len(self.points) == 1 else 'their'} own, "
                 f"{LEAST_SPEEDS} are needed: record {more} more, with the noise read in each"
             )
         if level_dba < self.quietest:

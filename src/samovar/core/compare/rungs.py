@@ -140,6 +140,8 @@ def margin_for(figure: Figure, level: float, margin_k: float, margin_share: floa
 def passes_of(cells: Mapping[str, Sequence[RunResult]], figure: Figure, times: float = 1.0) -> list[Pass]:
     """Every finished run's value of a figure, in the order of the runs on the rig; `times`: each multiplied by this."""
     every = [(name, r) for name, results in cells.items() for r in results if r.finished]
+    # A run in steps is no pass of a load that stays as it is, unless there are no others.
+    every = [(name, r) for name, r in every if not r.steps] or every
     found = []
     for place, (name, r) in enumerate(every):
         value = figure.of(r)

@@ -90,13 +90,15 @@ def at_noise(
     left_out = {name: why for name, why in reasons.items() if why is not None}
     for name in cells:
         if not any(name == c.name for c in curves) and not _joined_in(name, curves, arrangements):
-            left_out[name] = f"no run with both {figure.label} and a level that is no bound"
+            left_out[name] = f"no run whose {figure.label} and level are both more than bounds"
     # A reference of several fan speeds stands there under its product's name.
     base = (
         reference
         if any(c.name == reference for c in able)
         else _joined_in(reference or "", able, arrangements)
     )
+    # Where the reference cannot be had at this level, the first that can stands in for it.
+    base = base or (able[0].name if able else None)
     return climbed(plain, base, figure, margins, model, experiment, left_out)
 
 

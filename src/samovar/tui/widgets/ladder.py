@@ -25,7 +25,7 @@ class Ladder(Widget):
         self._measure: Figure | None = None
         self._reference: str | None = None
         self._colours: dict[str, str] = {}
-        self._without: list[str] = []
+        self._without: dict[str, str] = {}
 
     def show(
         self,
@@ -33,9 +33,9 @@ class Ladder(Widget):
         measure: Figure,
         reference: str | None,
         colours: dict[str, str],
-        without: list[str],
+        without: dict[str, str],
     ) -> None:
-        """Show these rungs; `without` are setups that have no such figure."""
+        """Show these rungs; `without` are setups that have no such figure, with the reason where it is known."""
         self._rungs, self._measure, self._reference = rungs, measure, reference
         self._colours, self._without = colours, without
         self.refresh(layout=True)
@@ -47,6 +47,8 @@ class Ladder(Widget):
         if measure is None or not self._rungs:
             words = f"No run carries {measure.label} under this load yet." if measure else ""
             text.append(words, palette.soft)
+            for name, why in self._without.items():
+                text.append(f"\n{name}: {why}" if why else "", palette.faint)
             return text
         width = max(30, self.size.width - 2)
         name_width = max(len(r.name) for r in self._rungs) + 2
@@ -65,7 +67,16 @@ class Ladder(Widget):
                 words = self._words(rung, False)
             text.append((words if len(words) <= room else words[: room - 1] + "…") + "\n", palette.soft)
         if self._without:
-            text.append(f"\nnot known for {', '.join(self._without)}\n", palette.faint)
+            plain = [name for name, why in self._without.items() if not why]
+            if plain:
+                text.append(f"\nnot known for {', '.join(plain)}", palette.faint)
+            for name, why in self._without.items():
+                if why:
+                    words = f"{name}: {why}"
+                    text.append(
+                        f"\n{words if len(words) <= width else words[: width - 1] + '…'}", palette.faint
+                    )
+            text.append("\n")
         return text
 
     def _bar(
