@@ -64,6 +64,22 @@ class PlanTest(unittest.TestCase):
         mean = {s: sum(k for k, c in enumerate(order) if c.setup == s) / 4 for s in SETUPS}
         self.assertEqual(len(set(mean.values())), 1)
 
+    def test_a_bench_that_drifts_favours_no_setup_whatever_the_passes(self) -> None:
+        for count, wanted, apart in (
+            (3, 3, 0.0),
+            (5, 3, 0.0),
+            (7, 3, 0.0),
+            (5, 5, 0.0),
+            (5, 4, 0.0),
+            (4, 3, 2.0),
+            (6, 3, 2.0),
+        ):
+            with self.subTest(count=count, wanted=wanted):
+                names = [f"s{k}" for k in range(count)]
+                order = plan(names, LOADS, "s0", wanted)
+                sums = [sum(k // len(LOADS) for k, c in enumerate(order) if c.setup == s) for s in names]
+                self.assertLessEqual(max(sums) - min(sums), apart)
+
     def test_following_the_proposals_is_the_plan(self) -> None:
         for wanted in (1, 2, 3):
             self.assertEqual(walk(wanted), [(c.setup, c.load) for c in plan(SETUPS, LOADS, "Ref", wanted)])

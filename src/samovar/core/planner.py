@@ -40,27 +40,53 @@ def plan(
 ) -> list[PlannedCell]:
     """The whole order, from nothing recorded to every cell full.
 
-    Each round takes every setup once, through all its loads, so that a pass costs one swap a setup. Every
-    second round runs back the other way: the setup of the turn stays fitted, and over two rounds every setup
-    stands at the same mean time, so that a room that warms evenly favours none. The reference opens the first
-    round and closes the last: what it differs by is the drift of the bench itself.
+    Each round takes every setup once, through all its loads, so that a pass costs one swap a setup. Two rounds are there
+    and back: the setup of the turn stays fitted. Three, where the passes are odd, are the three rows of `three_rounds`.
+    Either way every setup stands at the same mean time, so that a bench that drifts evenly favours none (of an even number
+    of setups in three rounds, to a third of a place). The reference opens the first round and closes the last.
     """
     others = [s for s in setups if s != reference]
     with_reference = reference is not None and reference in setups
+    row = [reference, *others] if with_reference and reference is not None else others
+    rounds: list[list[str]] = []
+    if wanted >= 3 and wanted % 2:
+        rounds += [[row[k] for k in order] for order in three_rounds(len(row))]
+    while len(rounds) < wanted:
+        rounds.append(row if (len(rounds) - wanted) % 2 == 0 or wanted == 1 else row[::-1])
     out: list[PlannedCell] = []
-    for number in range(1, wanted + 1):
-        back = number % 2 == 0
-        row = others[::-1] if back else list(others)
-        if with_reference and reference is not None:
-            # Forward rounds open with the reference, backward ones close with it; the last closes with it
-            # whichever way it runs, unless it is also the first.
-            last = number == wanted and number > 1
-            row = [*row, reference] if back or last else [reference, *row]
-        order = list(loads)[::-1] if back else list(loads)
-        out += [PlannedCell(s, load, number) for s in row for load in order]
+    for number, order in enumerate(rounds[:wanted], start=1):
+        through = list(loads)[::-1] if number % 2 == 0 else list(loads)
+        out += [PlannedCell(s, load, number) for s in order for load in through]
     if wanted == 1 and with_reference and reference is not None and others and loads:
         out.append(PlannedCell(reference, loads[-1], 2))
     return out
+
+
+def three_rounds(count: int) -> list[list[int]]:
+    """Three orders of so many things in which each has the same sum of places, the first thing being first, in the middle,
+    and last; of an even number the sums differ by one.
+
+    Source: the rows of a magic rectangle of three rows (T. R. Hagedorn, Discrete Math. 207 (1999) 53); of an even number
+    those of the next odd one, without the thing whose going leaves the sums nearest.
+    """
+    if count < 2:
+        return [list(range(count))] * 3
+    odd = count if count % 2 else count + 1
+    half = odd // 2
+    second = [half - i // 2 if i % 2 == 0 else odd - 1 - i // 2 for i in range(odd)]
+    places = [list(range(odd)), second, [3 * half - i - second[i] for i in range(odd)]]
+    orders = [sorted(range(odd), key=row.__getitem__) for row in places]
+    if odd == count:
+        return orders
+
+    def without(gone: int) -> list[list[int]]:
+        return [[i - (i > gone) for i in order if i != gone] for order in orders]
+
+    def spread(found: list[list[int]]) -> int:
+        sums = [sum(order.index(i) for order in found) for i in range(count)]
+        return max(sums) - min(sums)
+
+    return min((without(gone) for gone in range(1, odd)), key=spread)
 
 
 def swaps(order: Sequence[PlannedCell], fitted: str | None) -> int:
@@ -133,8 +159,8 @@ def _reason(
     if fitted is None:
         return "the first of the review's order"
     of = f"pass {first.pass_number} of {wanted}"
-    if first.pass_number % 2 == 0:
-        return f"{of} runs back the other way, so that a room that warms favours no setup"
+    if first.pass_number > 1:
+        return f"{of} goes round another way, so that a room that warms favours no setup"
     return f"{of}: {first.setup} is the next to fit"
 
 
