@@ -57,10 +57,12 @@ class CompareTest(unittest.TestCase):
         self.assertEqual({r["setup"]: r["bound"] for r in found["rungs"]}["Plain 65"], "at least")
         self.assertTrue(any("did not finish" in item["text"] for item in found["audit"]))
 
-    def test_single_passes_claim_nothing(self) -> None:
+    def test_the_van_and_the_relay_site(self) -> None:
         found = self.answer("outside-broadcast-van", "--load", "worst case", "--by", "rise")
         words = {r["setup"]: r["difference"]["words"] for r in found["rungs"] if r["difference"]}
-        self.assertEqual(words["Vent kit"], "not shown to differ")
+        self.assertEqual(words["Vent kit"], "differs")
+        relay = self.answer("relay-site-encoder-board", "--by", "at:temperature:vrm")
+        self.assertEqual([r["source"] for r in relay["rungs"]], ["by hand", "by hand"])
 
     def test_what_a_setup_costs_is_all_of_it_or_nothing(self) -> None:
         found = self.answer("voice-booth-playout-pc", "--by", "price")

@@ -40,6 +40,7 @@ class ReviewStore(ClaimStore):
         verdict: str = "",
         noise_distance_m: float | None = None,
         figure: str = "",
+        demands: Sequence[str] = (),
     ) -> int:
         """Enter a review; the answer is its key. Raises NameTaken."""
         frame = entered(
@@ -48,6 +49,7 @@ class ReviewStore(ClaimStore):
                 "name": name, "question": question, "verdict": verdict, "loads": list(loads), "courses": dict(courses or {}),
                 "passes_wanted": passes_wanted, "margin_k": margin_k, "margin_share": margin_share,
                 "noise_limit_dba": noise_limit_dba, "noise_distance_m": noise_distance_m, "figure": figure,
+                "demands": list(demands),
             },
         )  # fmt: skip
         with self._engine.begin() as connection:
@@ -65,7 +67,7 @@ class ReviewStore(ClaimStore):
                 "courses": {k: v for k, v in review.courses.items() if k in review.loads},
                 "passes_wanted": review.passes_wanted, "margin_k": review.margin_k, "margin_share": review.margin_share,
                 "noise_limit_dba": review.noise_limit_dba, "noise_distance_m": review.noise_distance_m,
-                "figure": review.figure,
+                "figure": review.figure, "demands": list(review.demands),
             },
         )  # fmt: skip
         with self._engine.begin() as connection:
@@ -198,7 +200,7 @@ def _review_values(frame: ReviewFrame) -> dict[str, Any]:
     return {
         "name": frame.name, "question": frame.question, "verdict": frame.verdict, "margin_k": frame.margin_k,
         "margin_share": frame.margin_share, "noise_limit_dba": frame.noise_limit_dba,
-        "noise_distance_m": frame.noise_distance_m, "figure": frame.figure,
+        "noise_distance_m": frame.noise_distance_m, "figure": frame.figure, "demands": list(frame.demands),
         "passes_wanted": frame.passes_wanted, "loads": list(frame.loads), "courses": frame.courses,
     }  # fmt: skip
 
@@ -223,10 +225,11 @@ def _review_of(row: Any, setups: Sequence[Setup]) -> Review:
             "courses": {k: v for k, v in (row.courses or {}).items() if k in (row.loads or ())},
             "passes_wanted": row.passes_wanted, "margin_k": row.margin_k, "margin_share": row.margin_share,
             "noise_limit_dba": row.noise_limit_dba, "noise_distance_m": row.noise_distance_m, "figure": row.figure or "",
+            "demands": row.demands or (),
         },
     )  # fmt: skip
     return Review(
         row.id, row.slug, visible(row.name), frame.question, frame.verdict, frame.margin_k, frame.margin_share,
         frame.noise_limit_dba, frame.passes_wanted, frame.loads, tuple(setups), frame.courses, row.state,
-        frame.noise_distance_m, frame.figure,
+        frame.noise_distance_m, frame.figure, frame.demands,
     )  # fmt: skip

@@ -108,3 +108,8 @@ def results_of_all(connection: Connection) -> None:
                 bound="at most" if kind == "noise" and "at most this" in instrument else None,
             )
         )  # fmt: skip
+
+
+def demands_of_reviews(connection: Connection) -> None:
+    """From 3 to 4: what a review asks of its setups."""
+    _columns(connection, "review", demands="JSON NOT NULL DEFAULT '[]'")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from samovar.archive.deciding import decided_on
 from samovar.archive.review_data import ReviewData, shown_figures
 from samovar.archive.rig_comparison import RigComparison, compare_on, noise_curves_on, setups_on
 from samovar.core.compare.criteria import OPEN, Criterion, criterion_of, plain_criterion
@@ -23,7 +24,8 @@ NO_CONTEST = ("power", "settle")
 
 def criteria_on(data: ReviewData, load: str, rig: str) -> list[Criterion]:
     """The rows of the table for one rig's setups: measured figures, the judgement, price, facts of the shelf, marks."""
-    rows: list[Criterion] = []
+    decided = decided_on(data, rig)
+    rows: list[Criterion] = decided.rows() if decided is not None else []
     for figure in shown_figures(data):
         found = criterion_of(figure, compare_on(data, load, figure, rig).ladder)
         if found is not None:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Annotated, Any
 
 from samovar.core.claims import KINDS as CLAIM_KINDS
+from samovar.core.demands import read_demand
 from samovar.core.entered import (
     LIST_MOST,
     Check,
@@ -30,6 +31,7 @@ from samovar.core.quantity import ROLES
 from samovar.core.results.figure import figure_of
 from samovar.core.rig import RIG_FIELDS, split_values
 from samovar.core.setup_changes import CHANGES
+from samovar.core.units import Unreadable
 
 PASSES_MOST = 20
 """More passes of one cell than anyone sits through."""
@@ -101,12 +103,20 @@ def known_figure(key: str) -> str:
     return key
 
 
+def known_demand(line: str) -> str:
+    """A demand's line, in plain form. Raises ValueError: it is none."""
+    try:
+        return read_demand(line).line
+    except Unreadable as problem:
+        raise ValueError(visible(str(problem), 300)) from None
+
+
 @strict
 @dataclass(frozen=True)
 class ReviewFrame:
     """A review without its runs.
 
-    Raises ValueError: two setups of one name, two references, a claim about a setup that is not there, a course for a
+    Raises ValueError: two setups of one name, two references on one rig, a claim about a setup that is not there, a course for a
     load that is not the review's.
     """
 
@@ -121,18 +131,22 @@ class ReviewFrame:
     noise_limit_dba: Annotated[float, between(0.0, 140.0, "dBA")] | None = None
     noise_distance_m: Annotated[float, between(0.01, 20.0, "m")] | None = None
     figure: Annotated[str, Check(known_figure)] = ""
+    demands: tuple[Annotated[str, Check(known_demand)], ...] = ()
     setups: tuple[SetupFrame, ...] = ()
     claims: tuple[ClaimFrame, ...] = ()
 
     def __post_init__(self) -> None:
-        if max(len(self.setups), len(self.claims), len(self.loads)) > LIST_MOST:
-            raise ValueError(f"more than {LIST_MOST} setups, claims or loads; leave some out")
+        if max(len(self.setups), len(self.claims), len(self.loads), len(self.demands)) > LIST_MOST:
+            raise ValueError(f"more than {LIST_MOST} setups, claims, loads or demands; leave some out")
         names = [s.name for s in self.setups]
         double = next((n for n in names if names.count(n) > 1), None)
         if double is not None:
             raise ValueError(f"two setups have one name, {double!r}; rename one")
-        if sum(s.reference for s in self.setups) > 1:
-            raise ValueError("two setups are the reference; leave reference = true with one of them")
+        for rig in {s.rig for s in self.setups}:
+            if sum(s.reference and s.rig == rig for s in self.setups) > 1:
+                raise ValueError(
+                    "two setups of one rig are the reference; leave reference = true with one of them"
+                )
         if len(set(self.loads)) < len(self.loads):
             raise ValueError("a load is named twice; leave it out once")
         for load in self.courses:

@@ -74,8 +74,9 @@ def frame(archive: Archive) -> Review:
         "Van, hot afternoon", {"load_most_s": 2400.0, "cool_down_most_s": 300.0, "stop_above_c": 98.0}
     )
     review_id = store.add_review(
-        REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Van, hot afternoon")
-    )
+        REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Van, hot afternoon"),
+        demands=("wish work", "wish rise"),
+    )  # fmt: skip
     setups = {
         name: store.add_setup(
             review_id, name, rig, [keys[p] for p in fitted], reference=name == "Closed", changes=changes

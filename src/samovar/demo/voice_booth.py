@@ -116,6 +116,8 @@ CLAIMS: tuple[tuple[str, str, str | None, str], ...] = (
     ("more-work", "Fjord 280", "Osprey 161", "worst case"),
 )
 
+DEMANDS = ("price at most 120 EUR", "wish work", "wish rise", "wish price")
+
 COURSES: dict[str, dict[str, Any]] = {
     "Booth, half an hour": {"load_most_s": 1800.0, "cool_down_most_s": 420.0, "readings": ["noise when settled"]},
     "Four fan speeds": {
@@ -138,7 +140,7 @@ def frame(archive: Archive) -> Review:
         archive.plans.add_course(name, body)
     review_id = store.add_review(
         REVIEW, QUESTION, LOADS, passes_wanted=2, noise_limit_dba=NOISE_LIMIT_DBA,
-        courses=dict.fromkeys(LOADS, "Booth, half an hour"),
+        courses=dict.fromkeys(LOADS, "Booth, half an hour"), demands=DEMANDS,
     )  # fmt: skip
     setups = {
         name: store.add_setup(review_id, name, rig, [keys[name]], reference=name == "Plain 65")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from samovar.core.compare.criteria import LEVEL, WINS, Criterion
+from samovar.core.compare.criteria import ASKED, LEVEL, WINS, Criterion
 from samovar.figures.palette import PAPER
 from samovar.figures.style import new_figure
 from samovar.figures.write import styled
@@ -13,6 +13,8 @@ from samovar.figures.write import styled
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
+ASKED_SIGN = {"met": "✔ ", "not met": "✕ ", "not shown": "? "}
+"""What a setup makes of a demand, as a sign."""
 ROW_IN, HEAD_IN = 0.27, 0.75
 LABEL_SHARE, VERDICT_SHARE = 0.30, 0.14
 """Of the width, for the criteria's names and for the verdict."""
@@ -55,6 +57,8 @@ def criteria_chart(rows: Sequence[Criterion], names: Sequence[str], title: str) 
         for k, name in enumerate(names):
             best = name in row.best
             mark = "▸ " if best and row.verdict == WINS else "= " if best else ""
+            if row.verdict == ASKED:
+                mark = ASKED_SIGN.get(row.cells.get(name, ""), "")
             axes.text(
                 LABEL_SHARE + (k + 1) * step - 0.01, y, mark + row.cells.get(name, "–"), ha="right", va="center", fontsize=size,
                 fontweight="bold" if best else "normal", color=PAPER.good if best else PAPER.text,

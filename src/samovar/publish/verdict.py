@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from samovar.archive.deciding import decided_on
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.claims import Checked
 from samovar.core.compare.audit import listed
 from samovar.core.compare.rungs import joined
+from samovar.core.demands import decision_words
 from samovar.core.results.figure import RunResult, figure_of
 from samovar.core.uncertainty import AT_MOST, Measured
 
@@ -35,49 +37,31 @@ def hardest_load(data: ReviewData) -> str | None:
     return [load for load in data.review.loads if drawn.get(load, 0.0) > 0.97 * top][-1]
 
 
-def candidates(data: ReviewData, load: str) -> list[str]:
-    """Setups that are quiet enough (where a limit is set) and not pushed below base clock."""
-    limit = data.review.noise_limit_dba
-    out = []
-    for name, results in data.under(load).items():
-        finished = [r for r in results if r.finished]
-        if not finished or any(r.reading.judgement == "throttles" for r in finished):
-            continue
-        noise = _noise(finished)
-        if limit is not None and (noise is None or noise.value > limit):
-            continue
-        out.append(name)
-    return out
-
-
 def _noise(results: Sequence[RunResult]) -> Measured | None:
     return joined([r.noise for r in results if r.noise is not None])
 
 
+TOLD_OF_THE_PICK = ("work", "rise", "noise", "price")
+"""The figures that a reader wants of what is picked."""
+
+
 def _pick(data: ReviewData) -> str | None:
-    load = hardest_load(data)
-    if load is None:
+    """The pick by the demands, with its figures; None where nothing can be decided."""
+    decided, load = decided_on(data), hardest_load(data)
+    if decided is None or load is None:
         return None
-    good = candidates(data, load)
-    review = data.review
-    asked = f"at no more than {review.noise_limit_dba:g} dBA " if review.noise_limit_dba is not None else ""
-    if not good:
-        return f"None of the setups measured keeps up {asked}under {load}."
-    rungs = [r for r in compare_on(data, load, figure_of("work")).ladder.rungs if r.name in good]
-    if not rungs:
-        return None
-    best = rungs[0].figure.value
-    level = [r for r in rungs if r.figure.value >= best * (1.0 - review.margin_share)]
-    rises = {r.name: r for r in compare_on(data, load, figure_of("rise")).ladder.rungs if r.name in good}
-    pick = min(level, key=lambda r: rises[r.name].figure.value if r.name in rises else 1e9)
-    rounded_text = pick.figure.text(finest=0)
-    words = f"For the question asked, {pick.name}: {asked}it does {rounded_text} units of work a second under {load}"
-    if pick.name in rises:
-        words += f", {figure_of('rise').text(rises[pick.name].figure)} over the room"
-    others = [r.name for r in level if r.name != pick.name]
-    if others:
-        words += f"; {listed(others)} {'do' if len(others) > 1 else 'does'} practically the same work"
-    return words + "."
+    words = decision_words(decided.decision, decided.demands)
+    pick = decided.decision.pick
+    if pick is None:
+        return f"For the question asked: {words[:1].lower()}{words[1:]}"
+    told = []
+    for key in TOLD_OF_THE_PICK:
+        found = compare_on(data, load, figure_of(key))
+        rung = found.ladder.rung(pick)
+        if rung is not None:
+            told.append(f"{found.figure.label} {found.figure.text(rung.figure)}")
+    figures = f" {pick} under {load}: {', '.join(told)}." if told else ""
+    return f"For the question asked: {words[:1].lower()}{words[1:]}{figures}"
 
 
 def _by_subject(data: ReviewData) -> str | None:

@@ -11,6 +11,7 @@ from samovar.archive.kept import DELETED, KEPT
 from samovar.archive.records import Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL
+from samovar.core.demands import read_demand
 from samovar.core.fields import Field
 from samovar.core.results.figure import figures_in, telling_figure
 from samovar.core.setup_changes import CHANGES, change_words, differences
@@ -26,6 +27,12 @@ _LOADS = Field("loads", "loads, space picks", "pick", needed=True)
 _PASSES = Field("passes_wanted", "passes of each cell", "count", example="2", needed=True)
 _NOISE = Field("noise_limit_dba", "noise at most", "level", section="what counts", example="28 dBA")
 _DISTANCE = Field("noise_distance_m", "at a distance of", "length", section="what counts", example="1 m")
+_DEMANDS = Field(
+    "demands",
+    "asked of a setup",
+    section="what counts",
+    example="regulators at most 85 °C; price at most 120 EUR; wish work",
+)
 _MARGIN = Field(
     "margin_k", "no difference under, K", "difference", section="what counts", example="1 K", needed=True
 )
@@ -38,6 +45,12 @@ def _loads_of(place: Place, review: Review | None) -> list[tuple[str, str]]:
     every = place.session.loads()
     gone = {x: "no longer there" for x in (review.loads if review else ()) if x not in every}
     return [*every.items(), *gone.items()]
+
+
+def read_demands(typed: str) -> tuple[str, ...] | None:
+    """The lines of what a review asks; None where nothing was typed. Raises Unreadable."""
+    lines = [part.strip() for part in typed.split(";") if part.strip()]
+    return tuple(read_demand(line).line for line in lines) or None
 
 
 async def ask_review(place: Place, review: Review | None = None) -> int | None:
@@ -62,6 +75,12 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
         ),
         Line(_NOISE, review.noise_limit_dba if review else None),
         Line(_DISTANCE, review.noise_distance_m if review else None),
+        Line(
+            _DEMANDS,
+            "; ".join(review.demands) if review else None,
+            read=read_demands,
+            note="one or more, with ; between; wishes in their order",
+        ),
         Line(_MARGIN, review.margin_k if review else 1.0),
         Line(_SHARE, review.margin_share if review else 0.02),
     ]
@@ -78,6 +97,7 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
         named = {load: name for load, name in named.items() if name != USUAL}
         common: dict[str, Any] = {k: values[k] for k in ("passes_wanted", "margin_k", "margin_share")}
         common["noise_limit_dba"] = values.get("noise_limit_dba")
+        common["demands"] = values.get("demands") or ()
         common["noise_distance_m"] = values.get("noise_distance_m")
         try:
             if review is None:

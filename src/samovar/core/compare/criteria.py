@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from samovar.core.compare.rungs import Ladder
 from samovar.core.results.figure import Figure
 
-WINS, LEVEL, OPEN = "wins", "level", "not shown"
+WINS, LEVEL, OPEN, ASKED = "wins", "level", "not shown", "asked"
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +20,7 @@ class Criterion:
         better: `less`, `more`, or empty where neither is.
         cells: what stands for each setup; one that is missing is not known.
         best: the setups that are best in it: one that wins, or those that are level; empty where nothing is shown.
-        verdict: wins, level or not shown.
+        verdict: wins, level, not shown; or asked, of a demand, whose cells say met, not met or not shown.
     """
 
     label: str

@@ -12,10 +12,12 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 
+from samovar.archive.deciding import decided_on
 from samovar.archive.review_data import shown_figures
 from samovar.archive.rig_comparison import RigComparison, compare_on, noise_curves_on, rigs_of
 from samovar.archive.versus_views import criteria_on, trade_on
 from samovar.core.compare.terms import AS_THEY_RAN, Terms, noise_range
+from samovar.core.demands import decision_words
 from samovar.core.results.figure import PRICE, Figure, figure_of
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.curves import Curves
@@ -192,9 +194,14 @@ class VersusPlace(Curves):
         names = [s.name for s in review.setups if s.rig_name == found.rig]
         # Before it is first seen the box has no width yet: that of the window, less the rail, is near enough.
         width = (self.query_one("#criteria-box").size.width or self.size.width - RAIL) - 3
-        self.query_one("#criteria", Static).update(
-            criteria_text(self.palette, rows, names, self.setup_colours(), width)
-        )
+        text = Text()
+        decided = decided_on(data, found.rig)
+        if decided is not None:
+            text.append(
+                f"{decision_words(decided.decision, decided.demands)}\n\n", f"bold {self.palette.brass}"
+            )
+        text.append_text(criteria_text(self.palette, rows, names, self.setup_colours(), width))
+        self.query_one("#criteria", Static).update(text)
 
     def _fill_trade(self, found: RigComparison) -> None:
         data, review = self.session.data, self.session.review

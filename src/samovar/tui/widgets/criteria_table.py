@@ -6,9 +6,11 @@ from collections.abc import Mapping, Sequence
 
 from rich.text import Text
 
-from samovar.core.compare.criteria import LEVEL, WINS, Criterion, tally
+from samovar.core.compare.criteria import ASKED, LEVEL, WINS, Criterion, tally
 from samovar.figures.palette import Palette
 
+ASKED_MARK = {"met": ("✔ ", "good"), "not met": ("✕ ", "bad"), "not shown": ("? ", "caution")}
+"""What a setup makes of a demand: its sign, and the palette's colour for it."""
 LABEL_MOST = 34
 VERDICT = 20
 """Cells for who wins, behind the setups."""
@@ -32,7 +34,10 @@ def criteria_text(
         text.append("No run carries a figure under this load yet: record one on the Bench (3).", palette.soft)
         return text
     label = min(LABEL_MOST, max(len(r.label) for r in rows) + 2)
-    cells = {n: max(CELL_LEAST, len(n), *(len(r.cells.get(n, "")) for r in rows)) + 2 for n in names}
+    cells = {
+        n: max(CELL_LEAST, len(n), *(len(r.cells.get(n, "")) + 2 * (r.verdict == ASKED) for r in rows)) + 2
+        for n in names
+    }
     room, block = width - label - VERDICT, list[str]()
     for name in names:
         if block and sum(cells[n] for n in (*block, name)) > room:
@@ -63,8 +68,11 @@ def _block(
         for name in names:
             value = row.cells.get(name, "–")
             best = name in row.best
-            mark = "▸" if best and row.verdict == WINS else "=" if best else " "
+            mark = "▸" if best and row.verdict == WINS else "=" if best else ""
             style = f"bold {palette.good}" if best else palette.text if name in row.cells else palette.faint
+            if row.verdict == ASKED:
+                mark, colour = ASKED_MARK.get(value, ("", "text"))
+                style = getattr(palette, colour)
             text.append(f"{mark + value:>{cells[name]}}", style)
         tail = {WINS: f"{row.best[0]} wins" if row.best else "", LEVEL: "level"}.get(row.verdict, "")
         text.append(f"  {tail}\n", palette.good if row.verdict == WINS else palette.soft)
