@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from samovar.core.facts import Facts
-from samovar.core.product import Price, Product
+from samovar.core.product import Product
 from samovar.core.rig import Rig
 from samovar.core.setup_changes import Arrangement
 
@@ -47,11 +47,6 @@ class Setup:
         """The setup as far as it can be compared with another."""
         fitted = [(p.kind, p.name) for p in self.products]
         return Arrangement(self.rig.name if self.rig else None, fitted, self.changes)
-
-    @property
-    def price(self) -> Price | None:
-        """The price of the first of its products that has one."""
-        return next((p.price for p in self.products if p.price is not None), None)
 
 
 @dataclass(frozen=True, slots=True)

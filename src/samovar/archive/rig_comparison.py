@@ -13,7 +13,7 @@ from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, climbe
 from samovar.core.compare.terms import AS_THEY_RAN, Terms, under_terms
 from samovar.core.money import Rate
 from samovar.core.results.figure import PRICE, Figure, RunResult
-from samovar.core.setup_price import currency_of_setups, price_of
+from samovar.core.setup_price import SetupPrice, currency_of_setups, price_of
 from samovar.core.uncertainty import Measured
 
 
@@ -161,9 +161,8 @@ def _by_price(
     cells: dict[str, Sequence[RunResult]],
 ) -> RigComparison:
     """The setups by what all they are made of costs: known without runs, and exactly."""
-    fitted = {s.name: s.products for s in setups_on(data.review, rig)}
-    currency = currency_of_setups(fitted)
-    prices = {name: price_of(products, currency, data.rates) for name, products in fitted.items()}
+    prices = setup_prices(setups_on(data.review, rig), data.rates)
+    currency = next((p.currency for p in prices.values()), "EUR")
     plain = [
         Rung(name, Measured(p.amount), 0, None, None, "list")
         for name, p in prices.items()
@@ -186,3 +185,10 @@ def _by_price(
 def rate_text(rate: Rate) -> str:
     """A rate in words."""
     return f"converted at 1 {rate.currency} = {rate.value:g} {rate.into} of {rate.day}"
+
+
+def setup_prices(setups: Sequence[Setup], rates: Sequence[Rate]) -> dict[str, SetupPrice]:
+    """What each setup costs, all in the currency that most of their prices are in."""
+    fitted = {s.name: s.products for s in setups}
+    currency = currency_of_setups(fitted)
+    return {name: price_of(products, currency, rates) for name, products in fitted.items()}

@@ -7,9 +7,12 @@ from dataclasses import dataclass
 
 from samovar.core.compare.rungs import joined
 from samovar.core.product import Product
-from samovar.core.results.figure import RunResult
+from samovar.core.results.figure import RunResult, figure_of
+from samovar.core.results.result import Result
 from samovar.core.uncertainty import Measured
 
+SAME_SPEED = 0.05
+"""Speeds within this share are one speed: 5 % are 1 dB at 50·lg of the speed, less than a meter of class 2 tells."""
 EXTRAPOLATED = 0.3
 """Further beyond the measured heat than this share, a headroom is called extrapolated."""
 
@@ -78,14 +81,40 @@ def _heat_words(results: Sequence[RunResult]) -> str:
     )
 
 
-def _speed_words(results: Sequence[RunResult]) -> str:
-    """The fan speed that belongs to the noise read, as far as it is known."""
-    speeds = [
-        f.value
-        for r in results
-        if r.noise is not None and (f := r.reading.steady_mean("fan", ("other",))) is not None
-    ]
-    return f"read under load, fan at {sum(speeds) / len(speeds):.0f} rpm" if speeds else "read under load"
+def _levels(results: Sequence[RunResult]) -> list[tuple[Measured, float | None]]:
+    """Every level that was read with the speed (rpm) the fan had, of runs and of their steps."""
+    noise, speed = figure_of("noise"), figure_of("steady:fan:other")
+    found = []
+    for run in results:
+        parts: list[Sequence[Result]] = [one.results for one in run.steps]
+        for mine in parts or [run.results]:
+            level, turns = noise.among(mine), speed.among(mine)
+            if level is not None:
+                found.append((level, turns.value if turns is not None else None))
+    return found
+
+
+def _rated_noise(product: Product, results: Sequence[RunResult]) -> tuple[Measured | None, str]:
+    """The level at the speed that a maker rates it at, the highest of its fan; never one of another speed."""
+    levels = _levels(results)
+    known = [turns for _, turns in levels if turns is not None]
+    span = product.specification.get("speed_rpm")
+    top = float(span[1]) if isinstance(span, list | tuple) and len(span) == 2 else None
+    if top is None or not known:
+        words = f"read under load, fan at {sum(known) / len(known):.0f} rpm" if known else "read under load"
+        alike = not known or max(known) - min(known) <= SAME_SPEED * max(known)
+        return (
+            (joined([level for level, _ in levels]), words)
+            if alike
+            else (None, "read at several speeds, rated at none")
+        )
+    there = [level for level, turns in levels if turns is not None and abs(turns - top) <= SAME_SPEED * top]
+    if there:
+        return joined(there), f"read under load at its rated {top:.0f} rpm"
+    return (
+        None,
+        f"rated at {top:.0f} rpm, read at {min(known):.0f} to {max(known):.0f} rpm only: a step at full speed would tell",
+    )
 
 
 def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedItem]:
@@ -97,7 +126,6 @@ def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedIte
     spec = product.specification
     finished = [r for r in results if r.finished]
     heads = [h for r in finished if (h := _headroom(r)) is not None]
-    noises = [r.noise for r in finished if r.noise is not None]
     items = []
     if spec.get("rated_heat_w") is not None:
         items.append(
@@ -111,14 +139,15 @@ def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedIte
             )
         )
     if spec.get("rated_noise_dba") is not None:
+        level, words = _rated_noise(product, finished)
         items.append(
             RatedItem(
                 "rated noise",
                 "dBA",
                 float(spec["rated_noise_dba"]),
-                joined(noises),
+                level,
                 True,
-                _speed_words(finished),
+                words,
             )
         )
     return items

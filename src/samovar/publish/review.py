@@ -10,14 +10,14 @@ from samovar import __version__
 from samovar.archive.archive import Archive
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review, shown_figures
-from samovar.archive.rig_comparison import compare_all
+from samovar.archive.rig_comparison import compare_all, setup_prices
 from samovar.bench.course_spec import clock_text
 from samovar.core.elevation import elevation
 from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
 from samovar.core.money import amount_text
 from samovar.core.recording import Recording
-from samovar.core.results.figure import FIGURES, Figure, figure_of
+from samovar.core.results.figure import FIGURES, Figure, as_they_ran, figure_of
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole
@@ -235,11 +235,12 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
     columns = {
         m.key: {r.name: r for one in compare_all(data, load, m) for r in one.ladder.rungs} for m in shown
     }
+    prices = setup_prices(review.setups, data.rates)
     rows = []
     for setup in review.setups:
         results = cells.get(setup.name, [])
-        judgements = sorted({r.reading.judgement for r in results if r.reading.judgement and r.finished})
-        price = setup.price
+        judgements = sorted({r.reading.judgement for r in as_they_ran(results) if r.reading.judgement})
+        price = prices[setup.name]
         rows.append(
             {
                 "name": setup.name,
@@ -250,7 +251,9 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
                     else "–"
                     for m in shown
                 ],
-                "price": amount_text(price.amount, price.currency) if price else "no price",
+                "price": amount_text(price.amount, price.currency)
+                if price.amount is not None
+                else "no price",
                 "passes": sum(r.finished for r in results),
             }
         )

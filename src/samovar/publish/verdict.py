@@ -11,7 +11,7 @@ from samovar.core.claims import Checked
 from samovar.core.compare.audit import listed
 from samovar.core.compare.rungs import joined
 from samovar.core.demands import decision_words
-from samovar.core.results.figure import RunResult, figure_of
+from samovar.core.results.figure import RunResult, as_they_ran, figure_of
 from samovar.core.uncertainty import AT_MOST, Measured
 
 
@@ -89,7 +89,7 @@ def _not_for(data: ReviewData) -> str | None:
         return None
     parts = []
     for name, results in data.under(load).items():
-        finished = [r for r in results if r.finished]
+        finished = as_they_ran(results)
         losses = [
             h.clock_loss_pct
             for r in finished

@@ -6,17 +6,18 @@ from rich.text import Text
 
 from samovar.archive.records import Setup
 from samovar.core.money import amount_text
+from samovar.core.setup_price import SetupPrice
 from samovar.figures.palette import Palette
 
 
-def setup_head(palette: Palette, setup: Setup) -> Text:
-    """A setup: its name, whether it is the reference, its price."""
+def setup_head(palette: Palette, setup: Setup, price: SetupPrice) -> Text:
+    """A setup: its name, whether it is the reference, the price of all it is made of."""
     text = Text(overflow="ellipsis")
     text.append(setup.name, f"bold {palette.text}")
     if setup.reference:
         text.append("\nreference", palette.brass)
-    price = setup.price
-    text.append(f"\n{amount_text(price.amount, price.currency)}" if price else "\nno price", palette.soft)
+    words = amount_text(price.amount, price.currency) if price.amount is not None else "no price"
+    text.append(f"\n{words}", palette.soft)
     return text
 
 

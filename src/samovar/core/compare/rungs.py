@@ -15,7 +15,7 @@ from samovar.core.compare.estimates import Estimates
 from samovar.core.compare.experiment import Experiment, Pass, fit
 from samovar.core.compare.pooling import Spread
 from samovar.core.compare.simultaneous import Extremes
-from samovar.core.results.figure import Figure, RunResult
+from samovar.core.results.figure import Figure, RunResult, as_they_ran
 from samovar.core.results.result import MEASURED
 from samovar.core.uncertainty import AT_LEAST, AT_MOST, COVERAGE_FACTOR, Measured, combine
 
@@ -139,9 +139,8 @@ def margin_for(figure: Figure, level: float, margin_k: float, margin_share: floa
 
 def passes_of(cells: Mapping[str, Sequence[RunResult]], figure: Figure, times: float = 1.0) -> list[Pass]:
     """Every finished run's value of a figure, in the order of the runs on the rig; `times`: each multiplied by this."""
-    every = [(name, r) for name, results in cells.items() for r in results if r.finished]
-    # A run in steps is no pass of a load that stays as it is, unless there are no others.
-    every = [(name, r) for name, r in every if not r.steps] or every
+    # A run in steps is no pass of a load that stays as it is, unless a setup has no others.
+    every = [(name, r) for name, results in cells.items() for r in as_they_ran(results)]
     found = []
     for place, (name, r) in enumerate(every):
         value = figure.of(r)

@@ -108,6 +108,12 @@ class RunResult:
         return figure_of("noise").of(self)
 
 
+def as_they_ran(results: Iterable[RunResult]) -> list[RunResult]:
+    """The finished runs of a load that stayed as it was; those in steps where there are no others."""
+    finished = [r for r in results if r.finished]
+    return [r for r in finished if not r.steps] or finished
+
+
 def part_in_words(part: str | None) -> str:
     """A part as people call it: `drive write`; a spot by its own name; nothing for the whole machine."""
     if not part or part == ANY_PART:

@@ -11,6 +11,7 @@ from textual.binding import Binding, BindingType
 
 from samovar.archive.records import Setup
 from samovar.archive.review_data import ReviewData
+from samovar.archive.rig_comparison import setup_prices
 from samovar.bench.course_spec import USUAL, clock_text
 from samovar.report import headline
 from samovar.tui.grid_heads import hours, load_head, setup_head
@@ -137,8 +138,10 @@ class GridPlace(Place):
         self._at = (min(self._at[0], len(names) - 1), min(self._at[1], len(review.loads) - 1))
         found = session.proposal()
         at_next = (names.index(found.setup), review.loads.index(found.load)) if found else None
+        rates = session.data.rates if session.data is not None else ()
+        prices = setup_prices(review.setups, rates)
         view = GridView(
-            [setup_head(self.palette, s) for s in review.setups],
+            [setup_head(self.palette, s, prices[s.name]) for s in review.setups],
             [load_head(self.palette, x, review.courses.get(x, USUAL)) for x in review.loads],
             lambda row, column: session.cell(review.setups[row], review.loads[column]),
             lambda row, column: session.in_the_way(review.setups[row], review.loads[column]),

@@ -15,7 +15,7 @@ from textual.widget import Widget
 
 from samovar.archive.review_data import Cell, ReviewData
 from samovar.core.compare.rungs import joined
-from samovar.core.results.figure import Figure, RunResult
+from samovar.core.results.figure import Figure, RunResult, as_they_ran
 from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
 from samovar.tui.theme import palette_of
@@ -119,7 +119,7 @@ class CellCard(Widget):
             return Text()
         figure = look.figure
         width = max(8, self.size.width - 1)
-        results = [r for r in cell.results if r.finished]
+        results = as_they_ran(cell.results)
         value = joined([found for r in results if (found := figure.of(r)) is not None])
         text = Text(no_wrap=True)
         judgement = judged(cell)
