@@ -40,7 +40,7 @@ class DemoTest(unittest.TestCase):
             self.assertEqual(review.reference.name if review.reference else None, "Plain 65")
             self.assertEqual(review.noise_limit_dba, 28.0)
             runs = archive.runs.runs(review_id=review.id)
-            self.assertEqual(len(runs), 21)
+            self.assertEqual(len(runs), 20)
             self.assertEqual(runs[0].started, "2026-03-02T09:00:00Z")
             self.assertEqual(sum(r.state == "did-not-finish" for r in runs), 1)
             self.assertEqual(len({p.name for s in review.setups for p in s.products}), 5)
@@ -55,7 +55,7 @@ class DemoTest(unittest.TestCase):
             self.assertEqual((done.returncode, done.stderr), (0, ""))
             for words in (
                 "Recording Loam P",
-                "Read r0031: budget",
+                "Read r0029: budget",
                 "Compared under worst case",
                 "index.html",
             ):

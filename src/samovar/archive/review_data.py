@@ -17,7 +17,7 @@ from samovar.core.effect import Effect, effects
 from samovar.core.exclusions import without
 from samovar.core.money import Rate
 from samovar.core.reading import outline_of
-from samovar.core.results.figure import FIGURES, Figure, RunResult, figure_of, part_of, telling_figure
+from samovar.core.results.figure import FIGURES, Figure, RunResult, as_they_ran, figure_of, part_of, telling_figure
 from samovar.core.results.result import BY_HAND
 from samovar.core.results.steps import with_hands
 
@@ -39,8 +39,8 @@ class Cell:
 
     @property
     def passes(self) -> int:
-        """How many finished passes there are."""
-        return sum(r.finished for r in self.results)
+        """How many finished passes there are; a run in steps is none where there are others."""
+        return len(as_they_ran(self.results))
 
 
 def _nothing(rig: str, figure: Figure) -> Sequence[Spread]:

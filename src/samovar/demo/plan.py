@@ -52,9 +52,7 @@ RUNS: tuple[PlannedRun, ...] = (
     PlannedRun("As delivered", "worst case", 27.0, 91, review="relay site"),
     PlannedRun("Osprey 161", "worst case", 22.5, 26, course="Four fan speeds"),
     PlannedRun("Fjord 280", "worst case", 22.6, 46, course="Four fan speeds"),
-    PlannedRun("Tern 47", "worst case", 22.7, 36, course="Four fan speeds"),
     PlannedRun("Vent kit", "worst case", 33.9, 72, review="van"),
     PlannedRun("Closed", "worst case", 34.1, 63, review="van"),
     PlannedRun("With duct", "worst case", 27.2, 95, review="relay site"),
-    PlannedRun("As delivered", "worst case", 27.1, 92, review="relay site"),
 )
