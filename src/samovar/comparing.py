@@ -136,7 +136,7 @@ def _model_row(experiment: Experiment | None, figure: Figure) -> dict[str, Any] 
 def model_words(experiment: Experiment, figure: Figure) -> str:
     """What the comparison stands on, in a sentence."""
     passes, setups = len(experiment.passes), len(experiment.setups)
-    words = f"{passes} passes of {setups} setups as one experiment"
+    words = f"{passes} {'pass' if passes == 1 else 'passes'} of {setups} {'setup' if setups == 1 else 'setups'} as one experiment"
     if experiment.pass_sd is None:
         return (
             f"{words}; none was repeated, so nothing tells how a pass scatters and no difference is claimed"

@@ -17,7 +17,15 @@ from samovar.core.effect import Effect, effects
 from samovar.core.exclusions import without
 from samovar.core.money import Rate
 from samovar.core.reading import outline_of
-from samovar.core.results.figure import FIGURES, Figure, RunResult, as_they_ran, figure_of, part_of, telling_figure
+from samovar.core.results.figure import (
+    FIGURES,
+    Figure,
+    RunResult,
+    as_they_ran,
+    figure_of,
+    part_of,
+    telling_figure,
+)
 from samovar.core.results.result import BY_HAND
 from samovar.core.results.steps import with_hands
 

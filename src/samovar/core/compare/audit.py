@@ -247,8 +247,12 @@ def _windows(case: Case) -> Iterator[AuditItem]:
     )
     if hand and case.figure.statistic in ("steady", "rise", "resistance"):
         yield AuditItem(CAUTION, f"averaged over a window set by hand: {listed(hand)}")
+    # Another channel than the die settles by itself: what has a rung has settled.
+    ranked = {r.name for r in case.ladder.rungs}
     unsettled = sorted(
-        {n for n, r in case.finished if r.reading.window is None or not r.reading.window.found} - set(hand)
+        {n for n, r in case.finished if r.reading.window is None or not r.reading.window.found}
+        - set(hand)
+        - ranked
     )
     if unsettled and case.figure.statistic in ("steady", "rise", "resistance"):
         yield AuditItem(CAUTION, f"never settled: {listed(unsettled)}; left out of steady figures")
