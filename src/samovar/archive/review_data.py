@@ -61,7 +61,7 @@ class ReviewData:
     """A review and all that its runs say. `outlines` are the courses, by run, of what it is about, where that is not
     the die; `effects` what became of the channels that claims on changes name, by claim. `rates` are
     those of exchange, `elsewhere` asks what other reviews'
-    experiments on a rig showed of a figure's scatter."""
+    experiments on a rig showed of a figure's scatter. `kept`: what was worked out of them once, for as long as they stand."""
 
     review: Review
     cells: dict[tuple[int, str], Cell] = field(default_factory=dict)
@@ -69,6 +69,7 @@ class ReviewData:
     effects: dict[int, Effect] = field(default_factory=dict)
     rates: Sequence[Rate] = ()
     elsewhere: Callable[[str, Figure], Sequence[Spread]] = field(default=_nothing)
+    kept: dict[object, object] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def subject(self) -> Figure:

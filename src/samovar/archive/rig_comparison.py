@@ -74,8 +74,18 @@ def compare_on(
     Raises:
         ValueError: the figure means nothing under these terms.
     """
+    rig = rig if rig is not None else next(iter(rigs_of(data.review)), NO_RIG)
+    key = load, figure.key, rig, terms, against
+    found = data.kept.get(key)
+    if not isinstance(found, RigComparison):
+        found = data.kept[key] = _compared_on(data, load, figure, rig, terms, against)
+    return found
+
+
+def _compared_on(
+    data: ReviewData, load: str, figure: Figure, rig: str, terms: Terms, against: str | None
+) -> RigComparison:
     review = data.review
-    rig = rig if rig is not None else next(iter(rigs_of(review)), NO_RIG)
     setups = setups_on(review, rig)
     cells: dict[str, Sequence[RunResult]] = {}
     for setup in setups:

@@ -9,7 +9,7 @@ from samovar.core.compare.pooling import Spread
 from samovar.core.compare.rungs import Difference, Ladder, Rung, compared, margin_for
 from samovar.core.effect import Effect
 from samovar.core.judgement import MEANING
-from samovar.core.results.figure import Figure, RunResult, figure_of
+from samovar.core.results.figure import Figure, RunResult, as_they_ran, figure_of
 from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
 
 KINDS = {
@@ -67,7 +67,7 @@ def check(
         figure = figure_of(COMPARED[kind])
         found = compared(cells, other, figure, margin_k, margin_share, prior(figure))
         return _compared(kind, figure, name, other or "", cells, found, load, margin_k, margin_share)
-    results = cells.get(name, [])
+    results = as_they_ran(cells.get(name, []))
     runs = tuple(r.run for r in results)
     if kind == "quiet-enough":
         figure = figure_of("noise")
@@ -89,7 +89,7 @@ def _compared(
     margin_k: float,
     margin_share: float,
 ) -> Checked:
-    both = [*cells.get(name, []), *cells.get(other, [])]
+    both = [*as_they_ran(cells.get(name, [])), *as_they_ran(cells.get(other, []))]
     runs = tuple(r.run for r in both)
     a, b = found.rung(name), found.rung(other)
     if a is None or b is None:

@@ -14,9 +14,10 @@ from textual.message import Message
 from textual.widget import Widget
 
 from samovar.archive.review_data import Cell, ReviewData
+from samovar.archive.rig_comparison import compare_on
 from samovar.core.compare.rungs import joined
 from samovar.core.results.figure import Figure, RunResult, as_they_ran
-from samovar.core.uncertainty import AT_MOST
+from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import BRAILLE, below, dots
@@ -26,22 +27,29 @@ LOWEST_C, HIGHEST_C = 20.0, 100.0
 
 @dataclass(frozen=True)
 class CardLook:
-    """What all cells of a review show: its figure, the scale of their miniatures, and gives a run's course."""
+    """What all cells of a review show: its figure, the scale of their miniatures, gives a run's course, and a cell's
+    value, which is the one that Versus gives it."""
 
     figure: Figure
     low: float
     high: float
     outline: Callable[[RunResult], tuple[float | None, ...]]
+    value: Callable[[Cell], Measured | None]
 
 
 def look_of(data: ReviewData) -> CardLook:
     """What the cells of a review show: temperatures on one scale from 20 to 100 °C, all else from nothing to the most
     that any of its runs reached."""
     figure = data.subject
+
+    def value(cell: Cell) -> Measured | None:
+        rung = compare_on(data, cell.load, figure, cell.setup.rig_name).ladder.rung(cell.setup.name)
+        return rung.figure if rung is not None else None
+
     if figure.quantity in ("temperature", "noise", "score", "time", "held") or not data.outlines:
-        return CardLook(figure, LOWEST_C, HIGHEST_C, data.outline)
+        return CardLook(figure, LOWEST_C, HIGHEST_C, data.outline, value)
     most = max((v for o in data.outlines.values() for v in o if v is not None), default=1.0)
-    return CardLook(figure, 0.0, max(most, 1e-9), data.outline)
+    return CardLook(figure, 0.0, max(most, 1e-9), data.outline, value)
 
 
 def miniature(
@@ -120,7 +128,7 @@ class CellCard(Widget):
         figure = look.figure
         width = max(8, self.size.width - 1)
         results = as_they_ran(cell.results)
-        value = joined([found for r in results if (found := figure.of(r)) is not None])
+        value = look.value(cell)
         text = Text(no_wrap=True)
         judgement = judged(cell)
         left = figure.brief(value) if value else _why_not(figure, results)
