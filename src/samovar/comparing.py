@@ -79,8 +79,7 @@ def compared_rigs(
             compared = compare_on(data, name, figure, one, terms, mine)
         except ValueError as problem:
             raise InputError(f"{terms.words}: {problem}") from None
-        if compared.cells or rig is not None or len(rigs) == 1:
-            found.append(compared)
+        found.append(compared)
     return data, found
 
 

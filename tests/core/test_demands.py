@@ -28,6 +28,7 @@ class LinesTest(unittest.TestCase):
             ),
             ("regulators under 185 °F", "steady:temperature:vrm", AT_MOST, 85.0, None),
             ("peak die at most 95 °C", "peak:temperature:die", AT_MOST, 95.0, None),
+            ("regulators by hand at most 85 °C", "at:temperature:vrm", AT_MOST, 85.0, None),
             ("vrm back at most 90 °C", "at:temperature:vrm back", AT_MOST, 90.0, None),
             ("clock at least 3.4 GHz", "clock", AT_LEAST, 3400.0, None),
             ("price at most 120 EUR", "price", AT_MOST, 120.0, None),

@@ -99,6 +99,8 @@ def _compared_on(
     arrangements = {s.name: s.arrangement for s in setups}
     margins = Margins(review.margin_k, review.margin_share)
     ladder = under_terms(terms, cells, reference, figure, margins, prior, arrangements)
+    unmeasured = {s.name: "no run under this load" for s in setups if s.name not in cells}
+    ladder = replace(ladder, left_out={**ladder.left_out, **unmeasured})
     if terms.heat_w is not None:
         ladder = replace(ladder, cautions=(*ladder.cautions, *_over_limit(ladder, cells, setups)))
     items = audit(

@@ -10,13 +10,16 @@ from samovar.archive.rig_comparison import RigComparison, compare_on, noise_curv
 from samovar.core.compare.criteria import OPEN, Criterion, criterion_of, plain_criterion
 from samovar.core.compare.trade import Trade, trade
 from samovar.core.fields import value_shown
-from samovar.core.results.figure import PRICE, Figure
+from samovar.core.results.figure import PRICE, Figure, figure_of
+from samovar.core.uncertainty import AT_MOST, Measured
 
 OF_THE_SHELF: tuple[tuple[str, str], ...] = (
     ("height_m", "less"), ("memory_clearance_m", "more"), ("mass_kg", "less"), ("fans", ""), ("fan_size_m", ""),
     ("rated_heat_w", ""), ("rated_noise_dba", ""), ("warranty_months", "more"),
 )  # fmt: skip
 """Facts of products that are set beside what was measured, and which way is better where one is."""
+PER = 100
+"""Work is priced by so many units a second: one costs next to nothing."""
 OUT_OF_TEN = "rating"
 NO_CONTEST = ("power", "settle")
 """Figures in which less or more is no merit by itself: they stand in the table, and nobody wins them."""
@@ -47,6 +50,7 @@ def criteria_on(data: ReviewData, load: str, rig: str) -> list[Criterion]:
     price = compare_on(data, load, PRICE, rig)
     if (row := criterion_of(price.figure, price.ladder)) is not None:
         rows.append(row)
+    rows += _for_the_price(data, load, rig, price)
     for key, better in OF_THE_SHELF:
         values: dict[str, float | None] = {}
         texts: dict[str, str] = {}
@@ -59,7 +63,7 @@ def criteria_on(data: ReviewData, load: str, rig: str) -> list[Criterion]:
                     label = field.label
                     values[setup.name], texts[setup.name] = float(value), value_shown(field, value)
                     break
-        if texts:
+        if len(set(texts.values())) > 1 or len(texts) < len(setups):
             rows.append(plain_criterion(label, better, values, texts))
     marks: dict[str, float | None] = {}
     for setup in setups:
@@ -68,12 +72,45 @@ def criteria_on(data: ReviewData, load: str, rig: str) -> list[Criterion]:
         ]
         if notes:
             marks[setup.name] = sum(notes) / len(notes)
-    if marks:
+    if len(set(marks.values())) > 1:
         rows.append(
             plain_criterion(
                 "mark out of ten, by hand", "more", marks, {n: f"{v:g}" for n, v in marks.items()}
             )
         )
+    return rows
+
+
+def _for_the_price(data: ReviewData, load: str, rig: str, price: RigComparison) -> list[Criterion]:
+    """What a kelvin less than the reference costs, and a unit of work: the price over what was gained, where a gain is shown."""
+    prices = {r.name: r.figure.value for r in price.ladder.rungs}
+    fitted = {s.name: {p.name for p in s.products} for s in setups_on(data.review, rig)}
+    rows = []
+    rise = compare_on(data, load, figure_of("rise"), rig)
+    gained: dict[str, str] = {}
+    for rung in rise.ladder.rungs:
+        gap = rung.difference
+        if gap is None or rung.name not in prices or not gap.shown or gap.value >= 0.0 or not gap.half_width:
+            continue
+        # What is fitted besides what the reference has is what was paid for the gain.
+        added = gap.other in prices and fitted[gap.other] <= fitted[rung.name]
+        value = (prices[rung.name] - (prices[gap.other] if added else 0.0)) / -gap.value
+        bound = AT_MOST if gap.bound == AT_MOST else None
+        gained[rung.name] = Measured(value, value * gap.half_width / -gap.value, bound).text(finest=2)
+    if gained:
+        short = {n: t.replace(f"{AT_MOST} ", "≤") for n, t in gained.items()}
+        rows.append(Criterion(f"{price.figure.unit} for each K under {rise.reference}", "less", short))
+    work = compare_on(data, load, figure_of("work"), rig)
+    done = {
+        r.name: Measured(
+            PER * prices[r.name] / r.figure.value,
+            PER * prices[r.name] / r.figure.value * (r.figure.half_width or 0.0) / r.figure.value,
+        ).text(finest=2)
+        for r in work.ladder.rungs
+        if r.name in prices and r.figure.value > 0.0
+    }
+    if done:
+        rows.append(Criterion(f"{price.figure.unit} for {PER} {work.figure.unit} of work", "less", done))
     return rows
 
 

@@ -22,6 +22,8 @@ _LINE = re.compile(
     r"(?:\s+under\s+(?P<load>\D.*))?",
     re.I,
 )
+BY_HAND_WORDS = " by hand"
+"""Behind a part: what hands measured there, not its sensor."""
 _SIDES = {
     "at most": AT_MOST,
     "under": AT_MOST,
@@ -99,6 +101,11 @@ def _figure(words: str, typed: str) -> Figure:
     except KeyError:
         pass
     plain = words.lower().removeprefix("the ")
+    if plain.endswith(BY_HAND_WORDS):
+        spot = plain.removesuffix(BY_HAND_WORDS)
+        role = next((key for key, word in PARTS_IN_WORDS.items() if spot in (key, word)), None)
+        if role is not None:
+            return Figure("at", "temperature", (role,))
     statistic = next(
         (k for k in ("peak", "steady", "rise", "least", "mean") if plain.startswith(k + " ")), None
     )
@@ -277,12 +284,9 @@ def decision_words(found: Decision, demands: Sequence[Demand]) -> str:
         if found.open:
             words += f"; not shown either way: {', '.join(found.open)}"
         return words + "."
-    words = f"The pick is {found.pick}"
-    if asked:
-        words += f": it meets all that is asked ({asked})"
-    if found.by:
-        words += f", and is best in {found.by}"
-    words += "."
+    reasons = [f"it meets all that is asked ({asked})"] if asked else []
+    reasons += [f"it is best in {found.by}"] if found.by else []
+    words = f"The pick is {found.pick}{': ' if reasons else ''}{', and '.join(reasons)}."
     if found.level_with:
         words += f" Level with it in all wishes: {', '.join(found.level_with)}; the price tells them apart."
     elif found.runner_up:

@@ -70,7 +70,7 @@ def frame(archive: Archive) -> Review:
     )
     review_id = store.add_review(
         REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Cabinet, with surfaces"),
-        figure="at:temperature:vrm", demands=("vrm at most 85 °C", "at:temperature:vrm at most 85 °C"),
+        figure="at:temperature:vrm", demands=("regulators at most 85 °C", "regulators by hand at most 85 °C"),
     )  # fmt: skip
     store.add_setup(review_id, "As delivered", rig, [keys["Ridge B7"]], reference=True)
     store.add_setup(

@@ -12,6 +12,7 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 
+from samovar.archive.before_after import steps_on
 from samovar.archive.deciding import decided_on
 from samovar.archive.review_data import shown_figures
 from samovar.archive.rig_comparison import RigComparison, compare_on, noise_curves_on, rigs_of
@@ -201,6 +202,11 @@ class VersusPlace(Curves):
                 f"{decision_words(decided.decision, decided.demands)}\n\n", f"bold {self.palette.brass}"
             )
         text.append_text(criteria_text(self.palette, rows, names, self.setup_colours(), width))
+        steps = steps_on(data, found.load, found.rig)
+        if steps:
+            text.append("\nstep by step\n", f"bold {self.palette.brass}")
+            for step in steps:
+                text.append(f"{step.words()}\n", self.palette.text)
         self.query_one("#criteria", Static).update(text)
 
     def _fill_trade(self, found: RigComparison) -> None:
