@@ -54,7 +54,7 @@ class Review:
     """A question, its setups and loads. `margin_k` and `margin_share` are what counts as a practical
     difference in temperature and in all else; `courses` names the course of a load that has one of its own;
     `noise_distance_m` is where its sound levels hold, `figure` the key of the result it is about (the rise where empty), `demands`
-    the lines of what it asks of a setup."""
+    the lines of what it asks of a setup, `elsewhere` those of what others published."""
 
     id: int
     slug: str
@@ -72,6 +72,7 @@ class Review:
     noise_distance_m: float | None = None
     figure: str = ""
     demands: tuple[str, ...] = ()
+    elsewhere: tuple[str, ...] = ()
 
     @property
     def compared_at_m(self) -> float:

@@ -7,14 +7,17 @@ from dataclasses import dataclass, replace
 
 from samovar.archive.records import NO_RIG, Review, Setup
 from samovar.archive.review_data import ReviewData
-from samovar.core.compare.audit import AuditItem, audit
+from samovar.core.compare.audit import CAUTION, AuditItem, audit
 from samovar.core.compare.noise_curves import NoiseCurve, curves_of
 from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, climbed
 from samovar.core.compare.terms import AS_THEY_RAN, Terms, under_terms
+from samovar.core.elsewhere import read_elsewhere
 from samovar.core.money import Rate
 from samovar.core.results.figure import PRICE, Figure, RunResult
+from samovar.core.results.result import ELSEWHERE
 from samovar.core.setup_price import SetupPrice, currency_of_setups, price_of
 from samovar.core.uncertainty import Measured
+from samovar.core.units import Unreadable
 
 
 @dataclass(frozen=True)
@@ -103,10 +106,32 @@ def _compared_on(
     ladder = replace(ladder, left_out={**ladder.left_out, **unmeasured})
     if terms.heat_w is not None:
         ladder = replace(ladder, cautions=(*ladder.cautions, *_over_limit(ladder, cells, setups)))
+    ladder, beside = _with_elsewhere(ladder, data, load, figure, terms)
     items = audit(
         cells, reference, figure, ladder, arrangements, {s.name: s.facts for s in setups}, terms.words
     )
+    items = [*(AuditItem(CAUTION, words) for words in beside), *items]
     return RigComparison(rig, load, figure, reference, cells, terms, ladder, items)
+
+
+def _with_elsewhere(
+    ladder: Ladder, data: ReviewData, load: str, figure: Figure, terms: Terms
+) -> tuple[Ladder, list[str]]:
+    """The ladder with what others published of this figure, marked and without a difference; and what is to be said of it."""
+    if terms != AS_THEY_RAN:
+        return ladder, []
+    found = []
+    for line in data.review.elsewhere:
+        try:
+            one = read_elsewhere(line)
+        except Unreadable:
+            continue
+        if one.figure.key == figure.key and one.load in (None, load):
+            found.append(one)
+    beside = [Rung(one.name, one.value, 0, None, None, ELSEWHERE) for one in found]
+    sign = 1.0 if figure.lower_is_better else -1.0
+    rungs = sorted((*ladder.rungs, *beside), key=lambda r: sign * r.figure.value)
+    return replace(ladder, rungs=tuple(rungs)), [one.caution for one in found]
 
 
 def _over_limit(ladder: Ladder, cells: dict[str, Sequence[RunResult]], setups: Sequence[Setup]) -> list[str]:

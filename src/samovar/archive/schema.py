@@ -104,6 +104,7 @@ REVIEW = Table(
     Column("noise_distance_m", Float),
     Column("figure", String(80), nullable=False, default="", server_default=""),
     Column("demands", JSON, nullable=False, default=list, server_default="[]"),
+    Column("elsewhere", JSON, nullable=False, default=list, server_default="[]"),
     Column("passes_wanted", Integer, nullable=False, default=2),
     Column("loads", JSON, nullable=False, default=list),
     Column("courses", JSON, nullable=False, default=dict),

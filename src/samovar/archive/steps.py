@@ -111,5 +111,7 @@ def results_of_all(connection: Connection) -> None:
 
 
 def demands_of_reviews(connection: Connection) -> None:
-    """From 3 to 4: what a review asks of its setups."""
-    _columns(connection, "review", demands="JSON NOT NULL DEFAULT '[]'")
+    """From 3 to 4: what a review asks of its setups, and what others published."""
+    _columns(
+        connection, "review", demands="JSON NOT NULL DEFAULT '[]'", elsewhere="JSON NOT NULL DEFAULT '[]'"
+    )

@@ -11,9 +11,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from samovar.core.compare.rungs import Ladder
-from samovar.core.results.figure import PARTS_IN_WORDS, STATISTICS, Figure, figure_of
+from samovar.core.results.figure import Figure
+from samovar.core.results.figure_words import figure_in_words, value_in_words
 from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
-from samovar.core.units import DIMENSIONS, Unreadable, parse
+from samovar.core.units import Unreadable
 
 MET, NOT_MET, NOT_SHOWN = "met", "not met", "not shown"
 EXAMPLE = "write noise at most 28 dBA, regulators at most 85 °C under worst case, price at most 120 EUR, or wish work"
@@ -22,8 +23,6 @@ _LINE = re.compile(
     r"(?:\s+under\s+(?P<load>\D.*))?",
     re.I,
 )
-BY_HAND_WORDS = " by hand"
-"""Behind a part: what hands measured there, not its sensor."""
 _SIDES = {
     "at most": AT_MOST,
     "under": AT_MOST,
@@ -32,14 +31,6 @@ _SIDES = {
     "over": AT_LEAST,
     "min": AT_LEAST,
 }
-_DIMENSION = {
-    "temperature": "temperature",
-    "noise": "level",
-    "power": "power",
-    "time": "time",
-    "fan": "speed",
-}
-"""Which of `core.units` reads a limit on a quantity; what has none is a plain number with its unit."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +69,7 @@ def read_demand(typed: str) -> Demand:
     found = _LINE.fullmatch(text)
     if not text or found is None:
         raise Unreadable(f"{typed!r} is no demand; {EXAMPLE}")
-    figure = _figure(found["figure"].strip(), typed)
+    figure = figure_in_words(found["figure"].strip(), typed)
     load = found["load"].strip() if found["load"] else None
     if found["limit"] is None:
         if not found["wish"]:
@@ -89,61 +80,10 @@ def read_demand(typed: str) -> Demand:
     if found["wish"]:
         raise Unreadable(f"{typed!r} is a wish with a limit; leave out one of them; {EXAMPLE}")
     side = _SIDES[found["side"].lower()]
-    limit, currency = _limit(figure, found["limit"].strip(), typed)
+    limit, currency = value_in_words(figure, found["limit"].strip(), typed)
     if figure.quantity == "temperature" and figure.statistic == "rise" and "°" in found["limit"]:
         raise Unreadable(f"{typed!r}: a rise is in K; write rise at most 50 K, or die at most 85 °C")
     return Demand(figure, side, limit, load, currency, text)
-
-
-def _figure(words: str, typed: str) -> Figure:
-    try:
-        return figure_of(words.lower())
-    except KeyError:
-        pass
-    plain = words.lower().removeprefix("the ")
-    if plain.endswith(BY_HAND_WORDS):
-        spot = plain.removesuffix(BY_HAND_WORDS)
-        role = next((key for key, word in PARTS_IN_WORDS.items() if spot in (key, word)), None)
-        if role is not None:
-            return Figure("at", "temperature", (role,))
-    statistic = next(
-        (k for k in ("peak", "steady", "rise", "least", "mean") if plain.startswith(k + " ")), None
-    )
-    rest = plain.removeprefix(f"{statistic} ") if statistic else plain
-    role = next((key for key, word in PARTS_IN_WORDS.items() if rest in (key, word)), None)
-    if role is not None:
-        how = statistic or "steady"
-        return figure_of(f"{how}:temperature:{role}") if role != "core" else figure_of("clock")
-    first, _, spot = rest.partition(" ")
-    role = next((key for key, word in PARTS_IN_WORDS.items() if first in (key, word)), None)
-    if role is not None and spot:
-        # A spot that hands measure: `vrm back`.
-        return Figure("at", "temperature", (f"{role} {spot}",))
-    raise Unreadable(
-        f"{typed!r}: {words!r} is nothing that runs tell; write noise, rise, work, clock, power, score, time, price, a part such as "
-        f"regulators or memory, or a key such as {next(iter(STATISTICS))}:temperature:memory"
-    )
-
-
-def _limit(figure: Figure, text: str, typed: str) -> tuple[float, str]:
-    if figure.quantity == "price":
-        found = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*([A-Za-z]{3})", text)
-        if found is None:
-            raise Unreadable(f"{typed!r}: a price has its currency; write price at most 120 EUR")
-        return float(found[1].replace(",", ".")), found[2].upper()
-    dimension = _DIMENSION.get(figure.quantity)
-    if figure.quantity == "clock":
-        found = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(GHz|MHz)?", text, re.I)
-        if found is None:
-            raise Unreadable(f"{typed!r}: {text!r} is no clock; write clock at least 3.4 GHz")
-        value = float(found[1].replace(",", "."))
-        return (value * 1000.0 if (found[2] or "").lower() == "ghz" else value), ""
-    if dimension in DIMENSIONS and figure.statistic not in ("rise", "resistance", "settle"):
-        return parse(dimension, text), ""
-    found = re.fullmatch(r"([-−]?\d+(?:[.,]\d+)?)\s*(\S.*)?", text)
-    if found is None or (found[2] and found[2].strip() not in (figure.unit, "points", "K")):
-        raise Unreadable(f"{typed!r}: {text!r} is not in {figure.unit or 'a plain number'}; {EXAMPLE}")
-    return float(found[1].replace(",", ".").replace("−", "-")), ""
 
 
 def judge(demand: Demand, value: Measured | None) -> str:
@@ -193,7 +133,7 @@ class Wish:
 
     def best_of(self, names: Sequence[str]) -> list[str]:
         """Of these the best, with those that are practically the same or not shown to be worse; none where none has it."""
-        known = [r for r in self.ladder.rungs if r.name in names]
+        known = [r for r in self.ladder.own if r.name in names]
         if not known:
             return []
         kept = [known[0].name]

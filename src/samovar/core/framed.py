@@ -10,6 +10,7 @@ from typing import Annotated, Any
 
 from samovar.core.claims import KINDS as CLAIM_KINDS
 from samovar.core.demands import read_demand
+from samovar.core.elsewhere import read_elsewhere
 from samovar.core.entered import (
     LIST_MOST,
     Check,
@@ -111,6 +112,14 @@ def known_demand(line: str) -> str:
         raise ValueError(visible(str(problem), 300)) from None
 
 
+def known_elsewhere(line: str) -> str:
+    """The line of a figure from elsewhere, in plain form. Raises ValueError: it is none."""
+    try:
+        return read_elsewhere(line).line
+    except Unreadable as problem:
+        raise ValueError(visible(str(problem), 300)) from None
+
+
 @strict
 @dataclass(frozen=True)
 class ReviewFrame:
@@ -132,11 +141,15 @@ class ReviewFrame:
     noise_distance_m: Annotated[float, between(0.01, 20.0, "m")] | None = None
     figure: Annotated[str, Check(known_figure)] = ""
     demands: tuple[Annotated[str, Check(known_demand)], ...] = ()
+    elsewhere: tuple[Annotated[str, Check(known_elsewhere)], ...] = ()
     setups: tuple[SetupFrame, ...] = ()
     claims: tuple[ClaimFrame, ...] = ()
 
     def __post_init__(self) -> None:
-        if max(len(self.setups), len(self.claims), len(self.loads), len(self.demands)) > LIST_MOST:
+        if (
+            max(len(self.setups), len(self.claims), len(self.loads), len(self.demands), len(self.elsewhere))
+            > LIST_MOST
+        ):
             raise ValueError(f"more than {LIST_MOST} setups, claims, loads or demands; leave some out")
         names = [s.name for s in self.setups]
         double = next((n for n in names if names.count(n) > 1), None)

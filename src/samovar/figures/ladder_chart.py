@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from samovar.core.compare.rungs import Rung
 from samovar.core.results.figure import Figure as RankedBy
+from samovar.core.results.result import ELSEWHERE
 from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import PAPER
 from samovar.figures.style import new_figure
@@ -39,7 +40,7 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
             row,
             rung.figure.value,
             height=0.62,
-            color="white" if is_reference else colour,
+            color="white" if is_reference else PAPER.line if rung.source == ELSEWHERE else colour,
             edgecolor=colour,
             lw=1.2,
             hatch="///" if is_reference else None,
@@ -57,7 +58,9 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
         elif width:
             axes.errorbar(rung.figure.value, row, xerr=width, color=PAPER.text, capsize=3.5, lw=1.3)
         notes = [measure.text(rung.figure)]
-        if rung.passes == 1:
+        if rung.source == ELSEWHERE:
+            notes.append("from elsewhere")
+        elif rung.passes == 1:
             notes.append("one pass")
         if rung.above is not None and rung.above.equivalent:
             notes.append("= one above")

@@ -12,6 +12,7 @@ from samovar.archive.records import Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL
 from samovar.core.demands import read_demand
+from samovar.core.elsewhere import read_elsewhere
 from samovar.core.fields import Field
 from samovar.core.results.figure import figures_in, telling_figure
 from samovar.core.setup_changes import CHANGES, change_words, differences
@@ -33,6 +34,12 @@ _DEMANDS = Field(
     section="what counts",
     example="regulators at most 85 °C; price at most 120 EUR; wish work",
 )
+_ELSEWHERE = Field(
+    "elsewhere",
+    "from elsewhere",
+    section="what counts",
+    example="score 5012 points, Kestrel 9, by Quay Bench, 2026-01-12",
+)
 _MARGIN = Field(
     "margin_k", "no difference under, K", "difference", section="what counts", example="1 K", needed=True
 )
@@ -51,6 +58,12 @@ def read_demands(typed: str) -> tuple[str, ...] | None:
     """The lines of what a review asks; None where nothing was typed. Raises Unreadable."""
     lines = [part.strip() for part in typed.split(";") if part.strip()]
     return tuple(read_demand(line).line for line in lines) or None
+
+
+def read_figures(typed: str) -> tuple[str, ...] | None:
+    """The lines of what others published; None where nothing was typed. Raises Unreadable."""
+    lines = [part.strip() for part in typed.split(";") if part.strip()]
+    return tuple(read_elsewhere(line).line for line in lines) or None
 
 
 async def ask_review(place: Place, review: Review | None = None) -> int | None:
@@ -81,6 +94,12 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
             read=read_demands,
             note="one or more, with ; between; wishes in their order",
         ),
+        Line(
+            _ELSEWHERE,
+            "; ".join(review.elsewhere) if review else None,
+            read=read_figures,
+            note="others' figures, with ; between; marked, never counted",
+        ),
         Line(_MARGIN, review.margin_k if review else 1.0),
         Line(_SHARE, review.margin_share if review else 0.02),
     ]
@@ -97,6 +116,7 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
         named = {load: name for load, name in named.items() if name != USUAL}
         common: dict[str, Any] = {k: values[k] for k in ("passes_wanted", "margin_k", "margin_share")}
         common["noise_limit_dba"] = values.get("noise_limit_dba")
+        common["elsewhere"] = values.get("elsewhere") or ()
         common["demands"] = values.get("demands") or ()
         common["noise_distance_m"] = values.get("noise_distance_m")
         try:

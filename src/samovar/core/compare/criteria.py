@@ -32,27 +32,28 @@ class Criterion:
 
 def criterion_of(figure: Figure, ladder: Ladder) -> Criterion | None:
     """The row of a figure, judged by its ladder's own differences; None where no setup has it."""
-    if not ladder.rungs:
+    if not ladder.own:
         return None
     best, verdict = _winner(ladder)
     unit = figure.unit
     return Criterion(
         f"{figure.label}{f', {unit}' if unit else ''}",
         "less" if figure.lower_is_better else "more",
-        {r.name: figure.brief(r.figure).removesuffix(unit).strip() for r in ladder.rungs},
+        {r.name: figure.brief(r.figure).removesuffix(unit).strip() for r in ladder.own},
         best,
         verdict,
     )
 
 
 def _winner(ladder: Ladder) -> tuple[tuple[str, ...], str]:
-    first = ladder.rungs[0]
-    if len(ladder.rungs) == 1:
+    own = ladder.own
+    first = own[0]
+    if len(own) == 1:
         return (), OPEN
-    gap = ladder.rungs[1].above
+    gap = own[1].above
     if first.figure.half_width is None and first.figure.bound is None and ladder.model is None:
         # Known exactly, as prices and dimensions are.
-        equal = tuple(r.name for r in ladder.rungs if r.figure.value == first.figure.value)
+        equal = tuple(r.name for r in own if r.figure.value == first.figure.value)
         return equal, LEVEL if len(equal) > 1 else WINS
     for group in ladder.level:
         if first.name in group:

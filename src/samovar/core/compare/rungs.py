@@ -16,7 +16,7 @@ from samovar.core.compare.experiment import Experiment, Pass, fit
 from samovar.core.compare.pooling import Spread
 from samovar.core.compare.simultaneous import Extremes
 from samovar.core.results.figure import Figure, RunResult, as_they_ran
-from samovar.core.results.result import MEASURED
+from samovar.core.results.result import ELSEWHERE, MEASURED
 from samovar.core.uncertainty import AT_LEAST, AT_MOST, COVERAGE_FACTOR, Measured, combine
 
 DIFFERS, LEVEL_WORDS, OPEN = "differs", "no practical difference", "not shown to differ"
@@ -108,6 +108,11 @@ class Ladder:
     left_out: dict[str, str] = field(default_factory=dict)
     cautions: tuple[str, ...] = ()
 
+    @property
+    def own(self) -> tuple[Rung, ...]:
+        """The rungs of this bench's runs, without figures from elsewhere."""
+        return tuple(r for r in self.rungs if r.source != ELSEWHERE)
+
     def rung(self, name: str) -> Rung | None:
         """The rung of a setup."""
         return next((r for r in self.rungs if r.name == name), None)
@@ -115,7 +120,7 @@ class Ladder:
     def difference(self, name: str, other: str, margin: float) -> Difference | None:
         """One setup less another, over all pairs at once; None where one of them has no rung."""
         a, b = self.rung(name), self.rung(other)
-        if a is None or b is None:
+        if a is None or b is None or ELSEWHERE in (a.source, b.source):
             return None
         return _gap(a, b, margin, self.model, self.model.all_pairs if self.model is not None else None)
 

@@ -54,9 +54,9 @@ def trade(
         left, right: their ladders.
         curves: fan speeds of setups, where `across` is the noise.
     """
-    names = [r.name for r in left.rungs if right.rung(r.name) is not None]
-    values = {r.name: r.figure for r in left.rungs}
-    others = {r.name: r.figure for r in right.rungs}
+    names = [r.name for r in left.own if right.rung(r.name) is not None]
+    values = {r.name: r.figure for r in left.own}
+    others = {r.name: r.figure for r in right.own}
     of = {
         c.name: tuple((p.level.value, p.value.value) for p in c.points) for c in curves if len(c.points) > 1
     }

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from samovar.core.uncertainty import Measured
 
-MEASURED, BY_HAND = "measured", "by hand"
+MEASURED, BY_HAND, ELSEWHERE = "measured", "by hand", "elsewhere"
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,7 +20,7 @@ class Result:
         unit, value: the value in this unit.
         half_width: of its 95 % interval; None where it is not known.
         bound: `at most` or `at least` where it is no more than that.
-        source: measured, or by hand.
+        source: measured, by hand, or elsewhere, of what another published.
         window: the stretch it was taken over, from and to, s; None where it was taken at a moment.
         n: samples it stands on.
         by: what held the clock, of a share of the load held.

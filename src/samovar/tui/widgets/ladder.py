@@ -7,6 +7,7 @@ from textual.widget import Widget
 
 from samovar.core.compare.rungs import Rung
 from samovar.core.results.figure import Figure
+from samovar.core.results.result import ELSEWHERE
 from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.figures.palette import Palette
 from samovar.tui.theme import palette_of
@@ -56,8 +57,12 @@ class Ladder(Widget):
         bar = max(10, width - name_width - figure_width - 3)
         highest = max(r.figure.value + (r.figure.half_width or 0.0) for r in self._rungs)
         for rung in self._rungs:
-            colour = self._colours.get(rung.name, palette.quantity[measure.quantity])
-            text.append(f"{rung.name:<{name_width}}", f"bold {palette.text}")
+            outside = rung.source == ELSEWHERE
+            colour = (
+                palette.faint if outside else self._colours.get(rung.name, palette.quantity[measure.quantity])
+            )
+            name_style = f"italic {palette.soft}" if outside else f"bold {palette.text}"
+            text.append(f"{rung.name:<{name_width}}", name_style)
             self._bar(text, palette, rung.figure, highest, bar, colour)
             text.append(f" {measure.text(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
             text.append(" " * name_width)
@@ -113,6 +118,8 @@ class Ladder(Widget):
 
     def _words(self, rung: Rung, whole: bool) -> str:
         assert self._measure is not None
+        if rung.source == ELSEWHERE:
+            return "from elsewhere: it takes no part in the statistics"
         passes = f"{rung.passes} pass{'es' if rung.passes != 1 else ''}"
         parts = []
         if rung.name == self._reference:

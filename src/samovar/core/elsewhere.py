@@ -1,0 +1,78 @@
+"""Figures that others published: a rival's score, a chip's norm. They stand on the ladder marked, and never take part.
+
+One line each, as people note them: `score 5012 points, Kestrel 9, by Quay Bench, 2026-01-12, under worst case, 28 W`. Figure
+and value first, then the name, whose it is, the day; what else is known of load, heat and room behind them.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from samovar.core.currencies import DAY
+from samovar.core.results.figure import Figure
+from samovar.core.results.figure_words import figure_in_words, value_in_words
+from samovar.core.uncertainty import Measured
+from samovar.core.units import Unreadable
+
+EXAMPLE = "write score 5012 points, Kestrel 9, by Quay Bench, 2026-01-12, under worst case, 28 W"
+
+
+@dataclass(frozen=True, slots=True)
+class Elsewhere:
+    """One figure from elsewhere.
+
+    Attributes:
+        figure, value: what was published, with its half-width where it has one.
+        name: what it is of.
+        source, day: whose it is, and of when, ISO 8601.
+        load: under which load; None for any.
+        known: what else is known of it; empty where nothing is.
+        line: as it was typed, in plain form.
+    """
+
+    figure: Figure
+    value: Measured
+    name: str
+    source: str
+    day: str
+    load: str | None
+    known: str
+    line: str
+
+    @property
+    def caution(self) -> str:
+        """What the audit says of it."""
+        known = self.known or "of room, heat and load nothing is known"
+        return f"{self.name} is from elsewhere ({self.source}, {self.day}; {known}): it takes no part in the statistics"
+
+
+def read_elsewhere(typed: str) -> Elsewhere:
+    """Read one line.
+
+    Raises:
+        Unreadable: what is wrong with it, and an example.
+    """
+    parts = [" ".join(part.split()) for part in typed.split(",") if part.strip()]
+    if len(parts) < 4:
+        raise Unreadable(f"{typed!r} lacks its value, name, source or day; {EXAMPLE}")
+    found = re.fullmatch(r"(.+?)\s+([-−]?\d[^±]*?)(?:\s*±\s*(\d+(?:\.\d+)?)\s*(\S.*)?)?", parts[0])
+    if found is None:
+        raise Unreadable(f"{typed!r} has no figure with a value; {EXAMPLE}")
+    figure = figure_in_words(found[1], typed)
+    text = found[2].strip() + (f" {found[4].strip()}" if found[4] else "")
+    value, currency = value_in_words(figure, text, typed)
+    if currency:
+        raise Unreadable(f"{typed!r}: a price is a product's own; enter it on the Shelf")
+    half = float(found[3]) if found[3] else None
+    source = next((p[3:].strip() for p in parts[2:] if p.lower().startswith("by ")), "")
+    day = next((p for p in parts[2:] if DAY.fullmatch(p)), "")
+    load = next((p[6:].strip() for p in parts[2:] if p.lower().startswith("under ")), None)
+    if not source or not day:
+        raise Unreadable(
+            f"{typed!r} does not say {'whose it is' if not source else 'of which day it is'}; {EXAMPLE}"
+        )
+    rest = [p for p in parts[2:] if not p.lower().startswith(("by ", "under ")) and not DAY.fullmatch(p)]
+    return Elsewhere(
+        figure, Measured(value, half), parts[1], source, day, load, ", ".join(rest), ", ".join(parts)
+    )
