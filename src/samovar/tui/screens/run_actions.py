@@ -36,7 +36,6 @@ MARK_NEAR_S = 20.0
 """A mark so little before the first cursor says what was done there."""
 EXCUSES = ("door opened", "panel taken off", "cable touched", "another program ran", "sensor came loose")
 
-
 _WATTS = re.compile(r"(\d+(?:[.,]\d+)?)\s*k?W\b", re.I)
 _DEGREES = re.compile(r"-?\d+(?:[.,]\d+)?\s*(?:°\s*[CF]?|[CF]\b|K\b)", re.I)
 
@@ -175,11 +174,11 @@ class RunActions(Place):
         if not typed or typed == now:
             return
         try:
-            begin, end = times_of(typed, recording.duration_s, 2, 2)
+            wanted = times_of(typed, recording.duration_s, 2, 2)
         except Unreadable as problem:
             self.notify(str(problem), severity="error")
-            return
-        self._ask_window(run, (begin, end), "type a longer stretch")
+        else:
+            self._ask_window(run, (wanted[0], wanted[1]), "type a longer stretch")
 
     def action_automatic(self) -> None:
         """The window as it is found again."""
