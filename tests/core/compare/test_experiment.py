@@ -15,7 +15,7 @@ from samovar.core.uncertainty import Measured
 from tests.core.compare.contests import contest
 
 FIGURES: list[str] = []
-TRIED = 150
+TRIED = 100
 
 
 def experiment(
@@ -175,8 +175,8 @@ class CoverageTest(unittest.TestCase):
                 f"2 K found {np.mean([c.found for c in told]):.2f}"
             )
             # Of so few the share itself is known to four points.
-            self.assertGreater(covered, 0.90)
-            self.assertGreater(float(np.mean([c.found for c in told])), 0.91)
+            self.assertGreater(covered, 0.88)
+            self.assertGreater(float(np.mean([c.found for c in told])), 0.89)
             self.assertLess(float(np.mean([c.together_half_k for c in told])), most_k)
             self.assertLess(float(np.mean([c.own_half_k for c in told])), 0.8)
 
