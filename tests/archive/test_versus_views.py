@@ -55,6 +55,7 @@ class DemoViewsTest(unittest.TestCase):
 
     def test_a_gain_is_priced_by_what_was_added_for_it(self) -> None:
         rows = {r.label: r.cells for r in criteria_on(self.van, LOAD, self.rig(self.van))}
+        self.assertTrue(all(cells for cells in rows.values()), "no row without a value")
         self.assertRegex(rows["EUR for each K under Closed"]["Vent kit"], r"2\.6\d? ±0\.0\d")
         booth = {r.label: r.cells for r in criteria_on(self.booth, LOAD, self.rig(self.booth))}
         self.assertTrue(booth["EUR for each K under Plain 65"]["Osprey 161"].startswith("≤3.8"))

@@ -28,7 +28,8 @@ class Gain:
         gap = self.difference
         if self.share is not None:
             half = f" ±{100.0 * gap.half_width / self.share:.1f}" if gap.half_width is not None else ""
-            size = f"{100.0 * gap.value / self.share:+.1f}{half} %".replace("-", "−")
+            percent = round(100.0 * gap.value / self.share, 1) or 0.0
+            size = f"{percent:+.1f}{half} %".replace("-", "−")
         else:
             size = self.figure.text(gap.measured, signed=True)
         tail = "" if gap.shown or gap.equivalent else " (not shown)"

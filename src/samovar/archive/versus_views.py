@@ -63,7 +63,7 @@ def criteria_on(data: ReviewData, load: str, rig: str) -> list[Criterion]:
                     label = field.label
                     values[setup.name], texts[setup.name] = float(value), value_shown(field, value)
                     break
-        if len(set(texts.values())) > 1 or len(texts) < len(setups):
+        if texts and (len(set(texts.values())) > 1 or len(texts) < len(setups)):
             rows.append(plain_criterion(label, better, values, texts))
     marks: dict[str, float | None] = {}
     for setup in setups:
