@@ -11,7 +11,9 @@ from samovar.figures.palette import Palette
 
 ASKED_MARK = {"met": ("✔ ", "good"), "not met": ("✕ ", "bad"), "not shown": ("? ", "caution")}
 """What a setup makes of a demand: its sign, and the palette's colour for it."""
-LABEL_MOST = 34
+LABEL_MOST, LABEL_NARROW = 34, 27
+NARROW = 96
+"""Under so many cells the signs alone say who wins: there is no column of words for it."""
 VERDICT = 20
 """Cells for who wins, behind the setups."""
 CELL_LEAST = 8
@@ -33,19 +35,20 @@ def criteria_text(
     if not rows:
         text.append("No run carries a figure under this load yet: record one on the Bench (3).", palette.soft)
         return text
-    label = min(LABEL_MOST, max(len(r.label) for r in rows) + 2)
+    narrow = width < NARROW
+    label = min(LABEL_NARROW if narrow else LABEL_MOST, max(len(r.label) for r in rows) + 2)
     cells = {
         n: max(CELL_LEAST, len(n), *(len(r.cells.get(n, "")) + 2 * (r.verdict == ASKED) for r in rows)) + 2
         for n in names
     }
-    room, block = width - label - VERDICT, list[str]()
+    room, block = width - label - (0 if narrow else VERDICT), list[str]()
     for name in names:
         if block and sum(cells[n] for n in (*block, name)) > room:
-            _block(text, palette, rows, block, colours, label, cells)
+            _block(text, palette, rows, block, colours, label, cells, narrow)
             text.append("\n")
             block = []
         block.append(name)
-    _block(text, palette, rows, block, colours, label, cells)
+    _block(text, palette, rows, block, colours, label, cells, narrow)
     counts = tally(rows, names)
     text.append("\nwins alone  ", palette.soft)
     text.append(", ".join(f"{n} {k}" for n, k in counts.items() if k) or "none", palette.text)
@@ -56,7 +59,7 @@ def criteria_text(
 
 
 def _block(
-    text: Text, palette: Palette, rows: Sequence[Criterion], names: Sequence[str], colours: Mapping[str, str], label: int, cells: Mapping[str, int],
+    text: Text, palette: Palette, rows: Sequence[Criterion], names: Sequence[str], colours: Mapping[str, str], label: int, cells: Mapping[str, int], narrow: bool,
 ) -> None:  # fmt: skip
     text.append(" " * label)
     for name in names:
@@ -75,4 +78,5 @@ def _block(
                 style = getattr(palette, colour)
             text.append(f"{mark + value:>{cells[name]}}", style)
         tail = {WINS: f"{row.best[0]} wins" if row.best else "", LEVEL: "level"}.get(row.verdict, "")
+        tail = "" if narrow else tail
         text.append(f"  {tail}\n", palette.good if row.verdict == WINS else palette.soft)

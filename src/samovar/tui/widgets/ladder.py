@@ -12,6 +12,8 @@ from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.figures.palette import Palette
 from samovar.tui.theme import palette_of
 
+ROOMY = 60
+"""In fewer cells a bound is a sign, not words."""
 _EIGHTHS = " ▏▎▍▌▋▊▉█"
 
 
@@ -53,8 +55,9 @@ class Ladder(Widget):
             return text
         width = max(30, self.size.width - 2)
         name_width = max(len(r.name) for r in self._rungs) + 2
-        figure_width = max(len(measure.text(r.figure)) for r in self._rungs) + 2
-        bar = max(10, width - name_width - figure_width - 3)
+        written = measure.text if width >= ROOMY else measure.brief
+        figure_width = max(len(written(r.figure)) for r in self._rungs) + 2
+        bar = max(6, width - name_width - figure_width - 3)
         highest = max(r.figure.value + (r.figure.half_width or 0.0) for r in self._rungs)
         for rung in self._rungs:
             outside = rung.source == ELSEWHERE
@@ -64,7 +67,7 @@ class Ladder(Widget):
             name_style = f"italic {palette.soft}" if outside else f"bold {palette.text}"
             text.append(f"{rung.name:<{name_width}}", name_style)
             self._bar(text, palette, rung.figure, highest, bar, colour)
-            text.append(f" {measure.text(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
+            text.append(f" {written(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
             text.append(" " * name_width)
             room = width - name_width
             words = self._words(rung, True)
