@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import json
-import subprocess
 import sys
 import tempfile
 import unittest
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from samovar.archive import Archive
+from samovar.cli.main import run
 from tests.demo_archive import demo_archive
 
 
@@ -27,14 +30,18 @@ class CompareTest(unittest.TestCase):
     def tearDownClass(cls) -> None:
         cls.folder.cleanup()
 
-    def call(self, *words: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "samovar", "compare", *words, "--archive", str(self.archive)]
-        return subprocess.run(command, capture_output=True, text=True, check=False)
+    def call(self, *words: str) -> tuple[int, str, str]:
+        """What a call prints, and its exit status; in this process, which has all imported."""
+        out, error = io.StringIO(), io.StringIO()
+        command = ["samovar", "compare", *words, "--archive", str(self.archive)]
+        with patch.object(sys, "argv", command), redirect_stdout(out), redirect_stderr(error):
+            status = run()
+        return status, out.getvalue(), error.getvalue()
 
     def answer(self, *words: str) -> dict[str, Any]:
-        done = self.call(*words, "--json")
-        self.assertEqual((done.returncode, done.stderr), (0, ""))
-        found: dict[str, Any] = json.loads(done.stdout)
+        status, out, error = self.call(*words, "--json")
+        self.assertEqual((status, error), (0, ""))
+        found: dict[str, Any] = json.loads(out)
         return found
 
     def test_the_booth_by_work(self) -> None:
@@ -85,10 +92,10 @@ class CompareTest(unittest.TestCase):
                 )
                 full = opened.reviews.add_setup(key, f"Osprey {name}", on.id, [osprey.products[0].id])
                 for setup, of in ((bare, plain), (full, osprey)):
-                    for run in opened.runs.runs(review_id=review.id):
-                        if run.setup_id == of.id and run.load == "worst case" and run.state == "sealed":
+                    for one in opened.runs.runs(review_id=review.id):
+                        if one.setup_id == of.id and one.load == "worst case" and one.state == "sealed":
                             opened.runs.add(
-                                opened.runs.recording(run.number), run.load, run.started, facts=run.facts,
+                                opened.runs.recording(one.number), one.load, one.started, facts=one.facts,
                                 review_id=key, setup_id=setup,
                             )  # fmt: skip
         found = self.answer("two-machines", "--by", "work")
@@ -110,10 +117,10 @@ class CompareTest(unittest.TestCase):
             ("voice-booth-playout-pc", "--at-heat", "90", "--by", "work"),
         ):
             with self.subTest(words=words):
-                done = self.call(*words)
-                self.assertEqual(done.returncode, 2)
-                self.assertEqual((done.stdout, done.stderr.count("\n")), ("", 1))
-                self.assertTrue(done.stderr.startswith("samovar: "))
+                status, out, error = self.call(*words)
+                self.assertEqual(status, 2)
+                self.assertEqual((out, error.count("\n")), ("", 1))
+                self.assertTrue(error.startswith("samovar: "))
 
 
 if __name__ == "__main__":

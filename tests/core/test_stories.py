@@ -19,8 +19,8 @@ from tests.core.stories import QUIET, SEEN, told
 from tests.core.turns import turned
 from tests.held_score import Score
 
-SEEDS = range(189)
-TURNING = range(90)
+SEEDS = range(126)
+TURNING = range(60)
 FIGURES: list[str] = []
 
 

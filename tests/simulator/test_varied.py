@@ -14,7 +14,7 @@ from tests.held_score import Score
 from tests.recordings import SimulatedRun, simulate
 from tests.simulator.varied import VariedRig, varied_rig
 
-SEEDS = range(100, 220)
+SEEDS = range(100, 190)
 FIGURES: list[str] = []
 
 

@@ -88,7 +88,7 @@ class Experiment:
         """The passes by setup."""
         return {name: tuple(p for p in self.passes if p.setup == name) for name in self.setups}
 
-    @property
+    @cached_property
     def variance(self) -> float | None:
         """Of one pass: pooled, and never less than the runs claim for themselves: passes that agree by luck do not make
         a bench better than its samples. None where nothing tells."""

@@ -9,6 +9,7 @@ that distribution, so that unequal numbers of passes and a fitted drift are in i
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -38,7 +39,7 @@ class Extremes:
             from scipy.special import stdtrit
 
             return float(stdtrit(self.dof, 0.5 + 0.5 * LEVEL))
-        return float(np.quantile(self.maxima, LEVEL))
+        return float(self.maxima[math.ceil(LEVEL * len(self.maxima)) - 1])
 
     def p(self, t: float) -> float:
         """How often chance alone would give as large a |t| somewhere in the family."""
