@@ -131,11 +131,11 @@ class TraceTest(Driven):
 
     def test_another_run_beside_this_one_and_the_chart_of_both(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
-            for number, score in ((18, 812.0), (16, 951.0)):
+            for number, score in ((20, 812.0), (19, 951.0)):
                 app.session.archive.runs.hands.add(
                     number, HandReading(600.0, "score", score, 4.0, "pts", "x")
                 )
-            await self.open_run(app, pilot, 18)
+            await self.open_run(app, pilot, 20)
             await pilot.press("w")
             await until(pilot, lambda: isinstance(app.screen, Choose))
             await pilot.press("enter")
