@@ -107,9 +107,7 @@ def _compared_on(
     if terms.heat_w is not None:
         ladder = replace(ladder, cautions=(*ladder.cautions, *_over_limit(ladder, cells, setups)))
     ladder, beside = _with_elsewhere(ladder, data, load, figure, terms)
-    items = audit(
-        cells, reference, figure, ladder, arrangements, {s.name: s.facts for s in setups}, terms.words
-    )
+    items = audit(cells, reference, figure, ladder, arrangements, {s.name: s.facts for s in setups}, terms)
     items = [*(AuditItem(CAUTION, words) for words in beside), *items]
     return RigComparison(rig, load, figure, reference, cells, terms, ladder, items)
 

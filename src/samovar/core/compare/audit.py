@@ -11,6 +11,7 @@ from functools import cached_property
 
 from samovar.core.compare.experiment import Experiment
 from samovar.core.compare.rungs import Ladder
+from samovar.core.compare.terms import AS_THEY_RAN, Terms
 from samovar.core.facts import Facts
 from samovar.core.idle import BUSY_PCT
 from samovar.core.results.figure import Figure, RunResult
@@ -23,7 +24,6 @@ ROOMS_ALIKE_K, ROOMS_APART_K = 1.0, 3.0
 """Rooms nearer than the first are one room; further apart than the second, leakage and fan curves differ too."""
 HEAT_ALIKE = 0.03
 """Heat within this share is the same heat: a power's own half-width and a budget's tolerance."""
-AS_THEY_RAN = "as they ran"
 LENGTHS_ALIKE = 1.5
 """A load so many times as long as another gives a peak, a least value or a total more time to happen."""
 NEEDS_SAME_LENGTH = ("peak", "least", "total", "mean", "spread", "droop")
@@ -47,7 +47,7 @@ class Case:
     ladder: Ladder
     arrangements: Mapping[str, Arrangement] = field(default_factory=dict)
     facts: Mapping[str, Facts] = field(default_factory=dict)
-    terms: str = AS_THEY_RAN
+    terms: Terms = AS_THEY_RAN
 
     @cached_property
     def runs(self) -> list[tuple[str, RunResult]]:
@@ -77,7 +77,7 @@ def audit(
     ladder: Ladder,
     arrangements: Mapping[str, Arrangement] | None = None,
     facts: Mapping[str, Facts] | None = None,
-    terms: str = AS_THEY_RAN,
+    terms: Terms = AS_THEY_RAN,
 ) -> list[AuditItem]:
     """All there is to say of whether these setups were measured on equal terms, cautions first."""
     case = Case(cells, reference, figure, ladder, arrangements or {}, facts or {}, terms)
@@ -99,7 +99,9 @@ def _reference(case: Case) -> Iterator[AuditItem]:
 
 def _terms(case: Case) -> Iterator[AuditItem]:
     if case.terms != AS_THEY_RAN:
-        yield AuditItem(CORRECTED, f"{case.terms}: worked out from each setup's own runs, not measured there")
+        yield AuditItem(
+            CORRECTED, f"{case.terms.words}: worked out from each setup's own runs, not measured there"
+        )
     for caution in case.ladder.cautions:
         yield AuditItem(CAUTION, caution)
 
@@ -140,7 +142,7 @@ def _limit(case: Case) -> Iterator[AuditItem]:
 
 
 def _heat(case: Case) -> Iterator[AuditItem]:
-    if case.terms.endswith(" W"):
+    if case.terms.heat_w is not None:
         return
     powers = [
         p.value for _, r in case.finished if (p := r.reading.steady_mean("power", ("package",))) is not None

@@ -26,6 +26,8 @@ DRAWS = 2_000
 """So many draws tell a half-width to 2 %."""
 SAME_LEVEL_DB = 0.2
 """Two speeds nearer than a meter repeats are one point."""
+REPEATS_DB = 0.3
+"""To so much a steady fan's level repeats on one meter from one reading to the next (standard deviation)."""
 DOF = 30.0
 """Degrees of freedom of an uncertainty that is mostly instruments' (GUM, G.4.2: type B, believed to a tenth)."""
 FAN_CHANGES = ("fan_rpm", "fan_share", "fan_profile")
@@ -245,7 +247,3 @@ def at_level(
         values.append(float(pchip(levels[None, :], figures[None, :], np.array([level_dba]))[0]))
     covariance = np.atleast_2d(np.cov(np.array(rows)))
     return Correlated(tuple(c.name for c in curves), np.array(values), covariance, DOF)
-
-
-REPEATS_DB = 0.3
-"""To so much a steady fan's level repeats on one meter from one reading to the next (standard deviation)."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from rich.text import Text
 from textual.widget import Widget
@@ -21,6 +21,7 @@ MARGIN = 0.08
 """Room around the outermost values, as a share of what they span."""
 
 Canvas = list[list[tuple[str, str]]]
+Scale = Callable[[float], int]
 
 
 class TradePlot(Widget):
@@ -89,8 +90,7 @@ class TradePlot(Widget):
             self._label(canvas, point, column(point.across.value), row(point.up.value), palette)
         return self._assembled(canvas, trade, palette, horizontal, vertical, width)
 
-    def _cross(self, canvas: Canvas, point: TradePoint, column: object, row: object, colour: str) -> None:
-        assert callable(column) and callable(row)
+    def _cross(self, canvas: Canvas, point: TradePoint, column: Scale, row: Scale, colour: str) -> None:
         x, y = column(point.across.value), row(point.up.value)
         for value, along in ((point.across, True), (point.up, False)):
             half = value.half_width or 0.0
