@@ -9,7 +9,7 @@ from samovar.archive.records import NO_RIG, Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.core.compare.audit import CAUTION, AuditItem, audit
 from samovar.core.compare.noise_curves import NoiseCurve, curves_of
-from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, climbed
+from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, best_first, climbed
 from samovar.core.compare.terms import AS_THEY_RAN, Terms, under_terms
 from samovar.core.elsewhere import read_elsewhere
 from samovar.core.money import Rate
@@ -127,8 +127,7 @@ def _with_elsewhere(
         if one.figure.key == figure.key and one.load in (None, load):
             found.append(one)
     beside = [Rung(one.name, one.value, 0, None, None, ELSEWHERE) for one in found]
-    sign = 1.0 if figure.lower_is_better else -1.0
-    rungs = sorted((*ladder.rungs, *beside), key=lambda r: sign * r.figure.value)
+    rungs = best_first((*ladder.rungs, *beside), figure)
     return replace(ladder, rungs=tuple(rungs)), [one.caution for one in found]
 
 
@@ -208,7 +207,7 @@ def _by_price(
     ladder = climbed(plain, reference, figure, Margins(), None, None, left_out)
     ladder = replace(ladder, rungs=tuple(replace(r, above=None) for r in ladder.rungs), level=())
     items = [
-        AuditItem("corrected", f"{rate_text(r)}")
+        AuditItem("corrected", rate_text(r))
         for r in dict.fromkeys(r for p in prices.values() for r in p.rates)
     ]
     days = sorted({d for p in prices.values() if p.amount is not None for d in p.days})

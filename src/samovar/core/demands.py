@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 from samovar.core.compare.rungs import Ladder
 from samovar.core.results.figure import Figure
@@ -118,7 +118,7 @@ class Decision:
     level_with: tuple[str, ...] = ()
     runner_up: str | None = None
     open: tuple[str, ...] = ()
-    out: Mapping[str, str] = ()  # type: ignore[assignment]
+    out: Mapping[str, str] = field(default_factory=dict)
     by: str = ""
     hangs_on: tuple[str, str] | None = None
 
@@ -171,7 +171,7 @@ def decide(
             if other is not None and other != first.pick:
                 hangs = line, other
                 break
-    return Decision(first.pick, first.level_with, first.runner_up, first.open, first.out, first.by, hangs)
+    return replace(first, hangs_on=hangs)
 
 
 def _chosen(

@@ -5,12 +5,13 @@ is asked of the whole where it is taken in.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Annotated, Any
 
 from samovar.core.claims import KINDS as CLAIM_KINDS
-from samovar.core.demands import read_demand
-from samovar.core.elsewhere import read_elsewhere
+from samovar.core.demands import Demand, read_demand
+from samovar.core.elsewhere import Elsewhere, read_elsewhere
 from samovar.core.entered import (
     LIST_MOST,
     Check,
@@ -106,16 +107,17 @@ def known_figure(key: str) -> str:
 
 def known_demand(line: str) -> str:
     """A demand's line, in plain form. Raises ValueError: it is none."""
-    try:
-        return read_demand(line).line
-    except Unreadable as problem:
-        raise ValueError(visible(str(problem), 300)) from None
+    return _plain_line(line, read_demand)
 
 
 def known_elsewhere(line: str) -> str:
     """The line of a figure from elsewhere, in plain form. Raises ValueError: it is none."""
+    return _plain_line(line, read_elsewhere)
+
+
+def _plain_line(line: str, read: Callable[[str], Demand | Elsewhere]) -> str:
     try:
-        return read_elsewhere(line).line
+        return read(line).line
     except Unreadable as problem:
         raise ValueError(visible(str(problem), 300)) from None
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -11,8 +11,8 @@ from samovar.archive.kept import DELETED, KEPT
 from samovar.archive.records import Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL
-from samovar.core.demands import read_demand
-from samovar.core.elsewhere import read_elsewhere
+from samovar.core.demands import Demand, read_demand
+from samovar.core.elsewhere import Elsewhere, read_elsewhere
 from samovar.core.fields import Field
 from samovar.core.results.figure import figures_in, telling_figure
 from samovar.core.setup_changes import CHANGES, change_words, differences
@@ -54,16 +54,13 @@ def _loads_of(place: Place, review: Review | None) -> list[tuple[str, str]]:
     return [*every.items(), *gone.items()]
 
 
-def read_demands(typed: str) -> tuple[str, ...] | None:
-    """The lines of what a review asks; None where nothing was typed. Raises Unreadable."""
-    lines = [part.strip() for part in typed.split(";") if part.strip()]
-    return tuple(read_demand(line).line for line in lines) or None
+def lines_typed(read: Callable[[str], Demand | Elsewhere]) -> Callable[[str], tuple[str, ...] | None]:
+    """What reads lines typed with `;` between them, each in plain form; None where nothing was typed. Raises Unreadable."""
 
+    def lines(typed: str) -> tuple[str, ...] | None:
+        return tuple(read(part.strip()).line for part in typed.split(";") if part.strip()) or None
 
-def read_figures(typed: str) -> tuple[str, ...] | None:
-    """The lines of what others published; None where nothing was typed. Raises Unreadable."""
-    lines = [part.strip() for part in typed.split(";") if part.strip()]
-    return tuple(read_elsewhere(line).line for line in lines) or None
+    return lines
 
 
 async def ask_review(place: Place, review: Review | None = None) -> int | None:
@@ -91,13 +88,13 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
         Line(
             _DEMANDS,
             "; ".join(review.demands) if review else None,
-            read=read_demands,
+            read=lines_typed(read_demand),
             note="one or more, with ; between; wishes in their order",
         ),
         Line(
             _ELSEWHERE,
             "; ".join(review.elsewhere) if review else None,
-            read=read_figures,
+            read=lines_typed(read_elsewhere),
             note="others' figures, with ; between; marked, never counted",
         ),
         Line(_MARGIN, review.margin_k if review else 1.0),

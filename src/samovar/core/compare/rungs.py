@@ -198,6 +198,11 @@ def compared(
     return climbed(plain, reference, figure, margins, experiment, experiment, left_out)
 
 
+def best_first(rungs: Sequence[Rung], figure: Figure) -> list[Rung]:
+    """Rungs in the order of the ladder."""
+    return sorted(rungs, key=lambda r: r.figure.value, reverse=not figure.lower_is_better)
+
+
 def climbed(
     plain: Sequence[Rung],
     reference: str | None,
@@ -209,8 +214,7 @@ def climbed(
     cautions: tuple[str, ...] = (),
 ) -> Ladder:
     """A ladder of rungs that have their values but no differences yet, whatever model gave them."""
-    sign = 1.0 if figure.lower_is_better else -1.0
-    ranked = sorted(plain, key=lambda r: sign * r.figure.value)
+    ranked = best_first(plain, figure)
     base = next((r for r in ranked if r.name == reference), None)
     known = base is not None and base.figure.bound is None and model is not None
     family = model.from_reference(base.name) if known and model is not None and base is not None else None
@@ -246,7 +250,7 @@ def _of_bounds(a: Rung, b: Rung, margin: float, model: Estimates | None) -> Diff
         # At most the one, at least the other: nothing can be told of what lies between.
         return Difference(a.name, b.name, value, None, None, margin, one_pass, AT_MOST)
     pairs = model.all_pairs if model is not None else None
-    if one_pass and pairs is None and max(a.passes, b.passes) < 2:
+    if pairs is None and max(a.passes, b.passes) < 2:
         # Nothing tells how a pass scatters.
         return Difference(a.name, b.name, value, None, None, margin, one_pass, bound)
     wider = pairs.critical / COVERAGE_FACTOR if pairs is not None else 1.0
