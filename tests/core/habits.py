@@ -267,10 +267,11 @@ def habit(seed: int) -> Log:
     ticks = round(10.0 / TICK_S)
     loaded = np.where(course.rows["use"] > 50.0, course.rows["clock"], course.free)
     clock = np.convolve(np.pad(loaded, ticks // 2, mode="edge"), np.ones(ticks) / ticks, "valid")
+    highest = float(clock[: len(loaded)][course.rows["use"] > 50.0][ticks:].max())
     for k, cause in enumerate(course.truth):
         # What no log can show: a clock hardly lower than the free one, and a burst's budget that nobody stated.
         seen = clock[k] < 0.975 * course.free[k]
-        told = cause != "power" or known == "budget" or clock[k] < 0.96 * clock.max()
+        told = cause != "power" or known == "budget" or clock[k] < 0.96 * highest
         if cause != "none" and not (seen and (told or burst_w <= sustained_w)):
             course.truth[k] = "either"
     return log_of(teller.__name__, m, course, facts, judgement, seed, habits)

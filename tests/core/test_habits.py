@@ -50,6 +50,15 @@ class HabitsTest(unittest.TestCase):
             log = habit(names.index("at_its_limit_from_the_middle") + turn * len(TALES))
             self.assertEqual({h.by for h in read(log.recording, log.facts).held}, {"thermal"}, log.name)
 
+    def test_what_coarse_steps_and_low_clocks_hide_is_told_by_what_was_kept(self) -> None:
+        for seed, cause in (
+            (9050, "power"),  # a clock that stands in steps of 100 MHz after a burst
+            (9122, "thermal"),  # a settled die at its stated limit, by a whole-degree sensor
+            (9230, "power"),  # a battery that leaves two fifths of the clock, and gives back as the die cools
+        ):
+            log = habit(seed)
+            self.assertEqual({h.by for h in read(log.recording, log.facts).held}, {cause}, log.name)
+
     def test_a_policy_is_not_told_as_the_chips_limit(self) -> None:
         names = [t.__name__ for t in TALES]
         told = 0

@@ -83,7 +83,8 @@ def power(look: Look) -> Array:
         level = float(np.median(load.power[a:b]))
         near = np.abs(load.power - level) < AT_BUDGET_SHARE * level
         score[near] = np.maximum(score[near], LIKE)
-        score[np.abs(mean - level) < SAME_POWER_SHARE * level] = SAME
+        if not look.limits.near[a:b].all():
+            score[_lasting(np.abs(mean - level) < SAME_POWER_SHARE * level, load.samples(4.0))] = SAME
     score[kept] = np.maximum(score[kept], SEEN)
     # A budget that is kept is shared all the same where another part takes of it.
     score[look.limits.eaten] = np.minimum(score[look.limits.eaten], SEEN)
@@ -162,11 +163,21 @@ def _constant(look: Look) -> Mask:
     sustained = look.facts.cpu.sustained_power_w
     for first, last in mask_runs(look.held):
         for a, b in levels_of(load, first, last):
-            watts = averaged(load.power[a:b], load.samples(10.0))
-            tail = watts[len(watts) // 4 :]
+            width = load.samples(10.0)
+            watts = averaged(load.power[a:b], width)
+            # Not what the next level has already reached.
+            tail = watts[len(watts) // 4 : max(len(watts) // 4 + 2, len(watts) - width)]
             low, high = np.percentile(tail, [4, 96])
             fits = sustained is None or load.from_wall or float(tail.mean()) > UNDER_BUDGET * sustained
             out[a:b] = (
                 fits and load.seconds(a, b) >= CONSTANT_S and high - low < CONSTANT_SHARE * float(tail.mean())
             )
+    return out
+
+
+def _lasting(where: Mask, samples: int) -> Mask:
+    """`where`, and so many samples after: a mean sees what comes half its width before it is there."""
+    out = where.copy()
+    for k in range(1, samples + 1):
+        out[k:] |= where[:-k]
     return out

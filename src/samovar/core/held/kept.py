@@ -12,6 +12,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from samovar.core.load.bursts import COARSE_TELLS, FLAT_SHARE, MOVES_SHARE, after_a_burst, burst_ends
 from samovar.core.load.levels import (
     BASE_S,
     KEPT_K,
@@ -29,22 +30,14 @@ from samovar.core.recording import Array
 Kinds = NDArray[np.object_]
 POWER, TEMPERATURE, CLOCK, FLOOR = "power", "temperature", "clock", "floor"
 WINDOWS_S = (16.0, 45.0, 120.0)
-FLAT_SHARE, MOVES_SHARE = 0.008, 0.02
-"""A power that stays within the first share of itself is kept; one that goes by the second is not. Between lies what
-meters' noise and hunting governors leave open."""
 CLOCK_SHARE = 0.0025
 """A clock that stays within this share is fixed: leakage over 2.5 K moves a regulated one by more."""
-COARSE_TELLS = 2.0
-"""A clock told in steps stands still while the power moves by this many times a step's share: a step of the clock is up to
-three of them in power."""
 MOVES_K = 2.5
 """A die that goes so far while another quantity stands tells of the other's being kept."""
 COOLEST_C = 48.0
 """No chip and no policy minds a die cooler than this."""
 FLOOR_SHARE = 0.45
 """A clock under this share of its most is at its floor: no budget that leaves a chip at work takes so much."""
-REST_S, BURST_END_S = 25.0, 150.0
-"""After a burst is given up, which takes no longer than the second, the power rests for eight times the first."""
 ELSEWHERE_K, ELSEWHERE_S, ELSEWHERE_DONE, ELSEWHERE_MOST = 0.6, 60.0, 0.8, 0.25
 """A kept temperature of another part stays within the kelvins; held for less nothing so slow is told; where the power has come to rest, it has done the first share of its rise; and the
 die's own temperature was not kept for more than the other share of the stretch."""
@@ -72,15 +65,20 @@ def kept_of(load: LoadSignals, held: Mask) -> Kinds:
         for a, b in mask_runs(np.asarray(kinds == TEMPERATURE)):
             low, high = np.percentile(edge[a:b], [10, 90])
             # Slow enough to be flat in every window, and yet on its way.
-            if high - low > 1.5 * kept_within_k(load) or _burst_ends(load, a, b):
+            if high - low > 1.5 * kept_within_k(load) or burst_ends(load, a, b):
                 kinds[a:b] = ""
     _by_slopes(load, kinds, held)
+    for a, b in mask_runs(np.asarray(kinds == CLOCK)):
+        if after_a_burst(load, a, b):
+            kinds[a:b] = ""
     _elsewhere(load, kinds, held)
     for a, b in mask_runs(held):
         if load.die is None:
             break
         # What has given way as far as it can, and does not give back as the die cools, is a policy.
         floor = float(np.median(load.clock[a:b])) < FLOOR_SHARE * float(load.clock.max())
+        # A budget that leaves so little is a budget: the power is kept, and the clock follows the leakage.
+        floor &= not bool((kinds[a:b] == POWER).any())
         if floor and load.die[b - 1] < load.die[a] - MOVES_K and load.die[a] > float(load.die.max()) - KEPT_K:
             kinds[a:b] = FLOOR
     return kinds
@@ -158,25 +156,6 @@ def _by_windows(load: LoadSignals, kinds: Kinds) -> None:
 
 def _fill(kinds: Kinds, name: str, where: Mask) -> None:
     kinds[(kinds == "") & where] = name
-
-
-def _burst_ends(load: LoadSignals, a: int, b: int) -> bool:
-    """Whether a stretch of standing temperature is a budget that is given up slowly: the power sinks through it, then
-    rests, without a step, and the die goes elsewhere."""
-    far = load.samples(REST_S)
-    rest = slice(b + load.samples(BASE_S), min(len(load.clock), b + 8 * far))
-    if (
-        load.power is None
-        or load.die is None
-        or load.seconds(a, b) > BURST_END_S
-        or b + far >= len(load.clock)
-    ):
-        return False
-    level, later = float(np.median(load.power[max(a, b - far) : b])), averaged(load.power[rest], far)
-    low, high = np.percentile(later, [5, 95])
-    cool, warm = np.percentile(averaged(load.die[rest], far), [3, 97])
-    rests = high - low < 2.0 * FLAT_SHARE * level and warm - cool > 1.2 * kept_within_k(load)
-    return bool(rests and -0.25 * FLAT_SHARE < 1.0 - later[0] / level < 2.0 * MOVES_SHARE)
 
 
 def _by_slopes(load: LoadSignals, kinds: Kinds, held: Mask) -> None:

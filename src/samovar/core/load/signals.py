@@ -22,6 +22,8 @@ LIGHT_PCT = 35.0
 """A load that keeps less of the chip busy leaves its clock to the chip's own choice."""
 WORKING_GPU_W, WORKING_GPU_TIMES = 10.0, 2.5
 """Without a utilisation a graphics chip works where it draws so much, and so many times its least."""
+LEAST_GRID_MHZ = 25.0
+"""Finer steps hide nothing of what a governor does."""
 PARKED_SHARE = 0.45
 """A core whose usual clock under load is below this share of the fastest one's is parked, and no part of the load."""
 FAST_SHARE = 0.88
@@ -43,6 +45,7 @@ class LoadSignals:
         fast_clock: that of the fastest group of cores, which is what base and boost are stated for, as read, MHz.
         noise_share: how much the smoothed clock still jitters, as a share of it (one standard deviation).
         clock_step: the steps in which the clock is told, as a share of it; 0 where they are fine.
+        clock_grid: the steps of which every core's clock in the log is a multiple, MHz; 0 where there are none so large.
         die, power, gpu_power: smoothed, °C and W; `from_wall` where the power is the wall's, not the package's.
         gpu_inside: the package's power counts the graphics' too.
         elsewhere: further temperatures that a policy may regulate, by the channels' names, smoothed.
@@ -61,6 +64,7 @@ class LoadSignals:
     fast_clock: Array
     noise_share: float
     clock_step: float
+    clock_grid: float
     die: Array | None
     power: Array | None
     from_wall: bool
@@ -205,6 +209,7 @@ def collect(
         fast_clock=bridged(_without_dropouts(chip.fast, "clock")),
         noise_share=_noise_share(smoothed, width),
         clock_step=clock_step,
+        clock_grid=_grid_mhz(recording, part, domain),
         die=None if plain_die is None else smooth(plain_die, width),
         power=None if plain_power is None else level(plain_power),
         from_wall=chip.from_wall,
@@ -238,6 +243,17 @@ def _step_share(clock: Array) -> float:
     alike = int(((every > 0.8 * middle) & (every < 1.25 * middle)).sum())
     smaller = int(((every > 0.3 * middle) & (every < 0.7 * middle)).sum())
     return middle if alike > 0.5 * len(steps) and smaller < 0.3 * alike else 0.0
+
+
+def _grid_mhz(recording: Recording, part: slice, domain: str) -> float:
+    """The largest step of which all clocks of a domain are multiples, MHz; 0 where it is under LEAST_GRID_MHZ."""
+    rows = recording.values[recording.find("clock", domain=domain)][:, part]
+    known = rows[np.isfinite(rows)]
+    whole = np.unique(np.round(known))
+    if len(whole) == 0 or float(np.abs(known - np.round(known)).max()) > 0.01:
+        return 0.0
+    grid = float(np.gcd.reduce(whole.astype(np.int64)))
+    return grid if grid >= LEAST_GRID_MHZ else 0.0
 
 
 def working_clock(recording: Recording, part: slice) -> tuple[Array, Array]:
