@@ -65,6 +65,10 @@ class CoarseTest(unittest.TestCase):
     def test_a_drift_is_not_hidden_by_a_coarse_sensor(self) -> None:
         passed = sum(find_steady(*ramp(0.2, 1200.0, 1.0, seed)).found for seed in range(30))
         self.assertLessEqual(passed, 9)
+        # Slower yet, it stands on one step for as long as any window: that shows nothing.
+        for length_s in (600.0, 1200.0):
+            passed = sum(find_steady(*ramp(0.1, length_s, 1.0, seed)).found for seed in range(20))
+            self.assertLessEqual(passed, 1)
 
     def test_that_a_sensor_is_too_coarse_is_said_and_where_it_heads_for(self) -> None:
         said = 0

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from samovar.core.recording import Array
-from samovar.core.uncertainty import corrected_time, student, undithered
+from samovar.core.uncertainty import corrected_time, resolution_of, student, undithered
 
 BLOCKS = 240
 """So many block means carry all that an approach tells."""
@@ -95,7 +95,11 @@ def way_of(x: Array) -> float:
 
 
 def fit_approach(
-    time_s: Array, x: Array, period_s: float | None = None, way: float | None = None
+    time_s: Array,
+    x: Array,
+    period_s: float | None = None,
+    way: float | None = None,
+    step: float | None = None,
 ) -> Approach | None:
     """Fit the last part of a load.
 
@@ -104,6 +108,7 @@ def fit_approach(
         x: shape (n,), finite.
         period_s: of a regular swing, over whole ones of which it is averaged first.
         way: how far the whole load went, in the unit of x; as far as these samples do where None.
+        step: the sensor's, in the unit of x; told from these samples where None, which those on one step do not show.
 
     Returns:
         None where there are too few samples to tell.
@@ -132,7 +137,7 @@ def fit_approach(
     noise = float((best**2).sum()) / max(count - 2.0 - widening, 1.0) * widening + 1e-8
     wider = student(count / widening - 2.0)
     # What a sensor's step hides shifts all of a level, and the two ends of a slope apart.
-    hidden = undithered(x[late:])
+    hidden = undithered(x[late:], resolution_of(x) if step is None else step)
     hidden_per_min = hidden * math.sqrt(2.0) * 60.0 / length_s
     # The prior on what was left at the beginning, as a weight on the square of what is left at the end.
     prior = (shapes[:, 0] / (PRIOR_SHARE * way)) ** 2

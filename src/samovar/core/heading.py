@@ -12,7 +12,7 @@ from samovar.core.phases import Phase
 from samovar.core.recording import Recording
 from samovar.core.regime import regime_start_s
 from samovar.core.thermal import Forecast, fit_forecast
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
+from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
 from samovar.core.window import inside
 
 IDLE_TAIL_S = 30.0
@@ -82,7 +82,9 @@ def _foreseen(recording: Recording, load: Phase | None, forecast: Forecast | Non
     time_s, die = recording.time_s[part], despiked(recording.values[recording.die][part])
     good = np.isfinite(die)
     here = good & (time_s >= since)
-    found = fit_approach(time_s[here], die[here], None, way_of(die[good])) if here.sum() > 24 else None
+    found = None
+    if here.sum() > 24:
+        found = fit_approach(time_s[here], die[here], None, way_of(die[good]), resolution_of(die[good]))
     if found is None:
         return modelled if since <= load.start_s + SAME_START_S else None
     # Slower stages that the stretch does not show yet are a small part of the way.

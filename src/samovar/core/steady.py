@@ -218,11 +218,11 @@ LEFT_SHOWN = 0.02
 
 def approach_of(time_s: Array, x: Array, limit: float) -> Approach | None:
     """The approach over the longest stretch of a load that shows it to have settled; else over all of it."""
-    period_s, way = _period_s(time_s, x), way_of(x)
+    period_s, way, step = _period_s(time_s, x), way_of(x), resolution_of(x)
     first: Approach | None = None
     for share in STRETCHES:
         begin = int(np.searchsorted(time_s, time_s[-1] - share * (time_s[-1] - time_s[0])))
-        found = fit_approach(time_s[begin:], x[begin:], period_s, way)
+        found = fit_approach(time_s[begin:], x[begin:], period_s, way, step)
         if found is None:
             break
         if found.settled(limit):
@@ -282,7 +282,9 @@ def find_steady(
     if approach is not None and approach.settled(limit):
         start = _late_enough(approach, end, limit, shortest_s)
         begin = int(np.searchsorted(time_s, start))
-        return _whole_periods(time_s, float(time_s[begin]), end, drift_of(time_s[begin:], x[begin:], limit))
+        return _whole_periods(
+            time_s, float(time_s[begin]), end, drift_of(time_s[begin:], x[begin:], limit, step)
+        )
     return SteadyWindow(None, None, _why_not(last, approach, x, limit, total, shortest_s), last)
 
 

@@ -32,7 +32,7 @@ AHEAD_SHARE = 0.16
 """Standard uncertainty of the part of the way that is still ahead, as a share of it."""
 MODEL_SHARE = 0.004
 """Standard uncertainty of the network itself, as a share of the rise: a cooler is not quite linear."""
-UNSEEN_FIRST, UNSEEN_NEXT = 0.25, 0.015
+UNSEEN_FIRST, UNSEEN_NEXT = 0.18, 0.015
 """Prior size of a stage slower than what was recorded so far, as a share of the resistance seen: of the cooler's own mass,
 which every cooler has, and of what is slower yet, a case's air and walls."""
 
