@@ -14,8 +14,9 @@ from samovar.archive import Archive
 from samovar.archive.review_data import load_review
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.compare.criteria import criterion_of
-from samovar.core.elsewhere import read_elsewhere
+from samovar.core.elsewhere import against_norm, read_elsewhere
 from samovar.core.results.figure import figure_of
+from samovar.core.uncertainty import Measured
 from samovar.core.units import Unreadable
 from tests.demo_archive import demo_archive
 
@@ -43,6 +44,26 @@ class LinesTest(unittest.TestCase):
         ):
             with self.subTest(line=line), self.assertRaises(Unreadable):
                 read_elsewhere(line)
+
+    def test_a_row_pasted_from_a_table_is_a_line(self) -> None:
+        wanted = read_elsewhere(
+            "score 5012 points, Kestrel 9, by Quay Bench, 2026-01-12, under worst case, 28 W"
+        )
+        for row in (
+            "score,5012,points,Kestrel 9,Quay Bench,2026-01-12,worst case,28 W",
+            "score\t5012\tpoints\tKestrel 9\tQuay Bench\t2026-01-12\tworst case\t28 W",
+        ):
+            self.assertEqual(read_elsewhere(row), wanted)
+
+    def test_a_norm_tells_how_far_each_is_from_it(self) -> None:
+        norm = Measured(4000.0, 0.0)
+        self.assertEqual(
+            against_norm(Measured(3520.0, 40.0), norm, "norm of 28 W chips"),
+            "12 ±1 % under the norm of 28 W chips",
+        )
+        self.assertEqual(
+            against_norm(Measured(4010.0, 40.0), norm, "norm of 28 W chips"), "at the norm of 28 W chips"
+        )
 
     @given(st.text(max_size=80))
     def test_whatever_is_typed_is_read_or_refused(self, typed: str) -> None:

@@ -10,10 +10,11 @@ from samovar.archive import Archive
 from samovar.archive.before_after import steps_on
 from samovar.archive.deciding import decided_on
 from samovar.archive.review_data import ReviewData, load_review
-from samovar.archive.rig_comparison import compare_on, setup_prices
-from samovar.archive.versus_views import criteria_on, trade_on
+from samovar.archive.rig_comparison import across, compare_all, compare_on, setup_prices
+from samovar.archive.versus_views import criteria_on, loads_on, trade_on
 from samovar.core.demands import decision_words
 from samovar.core.money import Rate
+from samovar.core.price_terms import PriceTerms
 from samovar.core.product import Price, Product
 from samovar.core.results.figure import figure_of
 from samovar.core.setup_price import price_of
@@ -53,6 +54,21 @@ class DemoViewsTest(unittest.TestCase):
         # One cooler in the place of another grows out of none.
         self.assertEqual(steps_on(self.booth, LOAD, self.rig(self.booth)), [])
 
+    def test_one_kit_helps_the_one_machine_and_hurts_the_other(self) -> None:
+        gains = {a.rig: a for a in across(self.van, compare_all(self.van, LOAD, figure_of("rise")))}
+        first, spare = gains["Pebble K4 in its flight case"], gains["Pebble K2 in the small case"]
+        self.assertEqual({first.product, spare.product}, {"Vent kit V1"})
+        self.assertTrue(first.difference.shown and spare.difference.shown)
+        self.assertLess(first.difference.value, -10.0)
+        self.assertGreater(spare.difference.value, 2.0)
+
+    def test_which_load_is_harder_is_told_by_heat_and_not_by_work(self) -> None:
+        rig = self.rig(self.booth)
+        shown = loads_on(self.booth, figure_of("rise"), rig)
+        self.assertEqual([r.label for r in shown.rows], ["everyday", "heavy work", LOAD])
+        self.assertIn("Osprey 161", shown.hardest["heavy work and worst case are level"])
+        self.assertEqual(loads_on(self.booth, figure_of("work"), rig).hardest, {})
+
     def test_a_gain_is_priced_by_what_was_added_for_it(self) -> None:
         rows = {r.label: r.cells for r in criteria_on(self.van, LOAD, self.rig(self.van))}
         self.assertTrue(all(cells for cells in rows.values()), "no row without a value")
@@ -66,6 +82,8 @@ class DemoViewsTest(unittest.TestCase):
         spot = decided.standing["regulators by hand at most 85 °C"]
         self.assertEqual(spot, {"As delivered": "met", "With duct": "met"})
         self.assertEqual(decided.standing["regulators at most 85 °C"]["With duct"], "met")
+        spots = [decided.standing[f"vrm {spot} at most 85 °C"]["As delivered"] for spot in ("back", "coils")]
+        self.assertEqual(spots, ["met", "met"])
         self.assertIn("The pick is With duct", decision_words(decided.decision, decided.demands))
 
     def test_what_was_never_recorded_is_left_out_with_the_reason(self) -> None:
@@ -96,7 +114,7 @@ class PriceTest(unittest.TestCase):
         two = product("B", Price(1162.0, nok, "2026-03-03", "street", True, 0.25))
         rates = [Rate("EUR", "NOK", 11.62, "2026-02-27")]
         self.assertAlmostEqual(price_of([one, two], "EUR", rates).amount or 0.0, 219.0)
-        self.assertAlmostEqual(price_of([one, two], "EUR", rates, taxed=False).amount or 0.0, 180.0)
+        self.assertAlmostEqual(price_of([one, two], "EUR", rates, PriceTerms("", False)).amount or 0.0, 180.0)
         self.assertEqual(price_of([one, two], "EUR", rates).days, ("2026-03-02", "2026-03-03"))
         self.assertIn("no rate from NOK to EUR", price_of([one, two], "EUR", []).why_not)
         self.assertIn("C has no price", price_of([one, product("C")], "EUR", rates).why_not)

@@ -115,6 +115,7 @@ CLAIMS = st.builds(
 def review(
     name: str, loads: dict[str, str], rest: tuple[int, float, float, float | None, float | None, str], setups: list[SetupFrame],
     claims: list[ClaimFrame], demands: tuple[str, ...], elsewhere: tuple[str, ...],
+    criteria: tuple[str, ...], priced: str,
 ) -> ReviewFrame:  # fmt: skip
     """A review that hangs together: one reference at most, claims about its own setups."""
     setups = [replace(s, reference=s.reference and k == 0) for k, s in enumerate(setups)]
@@ -123,7 +124,18 @@ def review(
         replace(c, setup=names[0] if names else None, other=names[-1] if names else None) for c in claims
     ]
     return ReviewFrame(
-        name, name, name, tuple(loads), loads, *rest, demands, elsewhere, tuple(setups), tuple(claims)
+        name,
+        name,
+        name,
+        tuple(loads),
+        loads,
+        *rest,
+        demands,
+        elsewhere,
+        criteria,
+        priced,
+        tuple(setups),
+        tuple(claims),
     )
 
 
@@ -133,6 +145,7 @@ REVIEWS = st.builds(
               st.sampled_from(["", "rise", "steady:temperature:memory", "peak:temperature:hotspot"])),
     st.lists(SETUPS, max_size=2, unique_by=lambda s: s.name), st.lists(CLAIMS, max_size=2),
     st.sampled_from([(), ("noise at most 28 dBA", "wish work")]), st.sampled_from([(), ("score 5012 points, K, by Q, 2026-01-12",)]),
+    st.sampled_from([(), ("height less", "looks x2: A = 8, B = 6", "missing A: a hub, a fan")]), st.sampled_from(["", "EUR without tax"]),
 )  # fmt: skip
 BODIES = st.dictionaries(
     NAMES, st.dictionaries(st.sampled_from(["load_s", "duty"]), st.floats(0, 1)), max_size=2

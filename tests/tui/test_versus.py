@@ -7,11 +7,15 @@ import tempfile
 from pathlib import Path
 
 from textual.pilot import Pilot
-from textual.widgets import Input
+from textual.widgets import Input, TextArea
 
 from samovar.tui.app import SamovarApp
 from samovar.tui.screens.versus import VersusPlace
 from samovar.tui.sheets.ask import Ask
+from samovar.tui.sheets.cell_runs import CellRuns
+from samovar.tui.sheets.lines import Lines
+from samovar.tui.widgets.ladder import Ladder
+from samovar.tui.widgets.plain import Static
 from tests.tui.driving import Driven, screen_text, text_of, until
 
 
@@ -47,6 +51,53 @@ class VersusTest(Driven):
             await until(pilot, lambda: "Rise over the room" in screen_text(app))
             await pilot.press("v")
             self.assertEqual(place(app).view, "ladder")
+
+        self.drive(steps)
+
+    def test_loads_side_by_side_and_everything_ever_measured(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("5", "L")
+            await until(pilot, lambda: "which load is harder here?" in text_of(app, "#criteria"))
+            table = text_of(app, "#criteria")
+            self.assertIn("heavy work and worst case are level", table)
+            self.assertEqual(table.count("\neveryday "), 1)
+            await pilot.press("S")
+            await until(pilot, lambda: "how far the ties carry" in text_of(app, "#criteria"))
+            self.assertIn("Plain 65: at its limit", text_of(app, "#criteria"))
+            await pilot.press("S")
+            await until(pilot, lambda: place(app).tabled == "")
+
+        self.drive(steps)
+
+    def test_criteria_are_chosen_a_line_each_and_undone(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("5", "k")
+            await until(pilot, lambda: isinstance(app.screen, Lines))
+            area = app.screen.query_one(TextArea)
+            area.text = "noise\nhum"
+            await pilot.pause()
+            self.assertIn("line 2", str(app.screen.query_one("#lines-state", Static).content))
+            await pilot.press("ctrl+s")
+            self.assertIsInstance(app.screen, Lines)
+            area.text = "noise x2\nlooks x3: Osprey 161 = 8, Loam P = 6\nmissing Osprey 161: a fan hub"
+            await pilot.press("ctrl+s")
+            await until(pilot, lambda: "by weight" in text_of(app, "#criteria"))
+            table = text_of(app, "#criteria")
+            self.assertIn("Osprey 161 3, Loam P 2", table)
+            self.assertIn("Osprey 161: a fan hub", table)
+            self.assertNotIn("warranty", table)
+            await pilot.press("z")
+            await until(pilot, lambda: "warranty" in text_of(app, "#criteria"))
+
+        self.drive(steps)
+
+    def test_a_click_on_a_bar_shows_the_runs_behind_it(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("5")
+            await until(pilot, lambda: "like for like" in screen_text(app))
+            await pilot.click(Ladder, offset=(20, 2))
+            await until(pilot, lambda: isinstance(app.screen, CellRuns))
+            self.assertIn("Osprey 161 ▸ worst case", text_of(app, "#cell-title"))
 
         self.drive(steps)
 

@@ -47,8 +47,11 @@ class Step:
 
     def words(self) -> str:
         """The step in a line."""
-        gained = ", ".join(g.words() for g in self.gains) or "nothing measured of both yet"
-        return f"{self.before} → {self.after}: {', '.join(self.work)}. {gained}"
+        return f"{self.before} → {self.after}: {', '.join(self.work)}; {self.gained()}"
+
+    def gained(self) -> str:
+        """What it gained, figure by figure."""
+        return ", ".join(g.words() for g in self.gains) or "nothing measured of both yet"
 
 
 def steps_on(data: ReviewData, load: str, rig: str) -> list[Step]:

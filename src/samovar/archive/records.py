@@ -54,7 +54,8 @@ class Review:
     """A question, its setups and loads. `margin_k` and `margin_share` are what counts as a practical
     difference in temperature and in all else; `courses` names the course of a load that has one of its own;
     `noise_distance_m` is where its sound levels hold, `figure` the key of the result it is about (the rise where empty), `demands`
-    the lines of what it asks of a setup, `elsewhere` those of what others published."""
+    the lines of what it asks of a setup, `elsewhere` those of what others published, `criteria` those of its table (the usual ones
+    where there are none), `priced` how its prices are told."""
 
     id: int
     slug: str
@@ -73,6 +74,8 @@ class Review:
     figure: str = ""
     demands: tuple[str, ...] = ()
     elsewhere: tuple[str, ...] = ()
+    criteria: tuple[str, ...] = ()
+    priced: str = ""
 
     @property
     def compared_at_m(self) -> float:

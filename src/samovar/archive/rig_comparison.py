@@ -13,6 +13,7 @@ from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, best_f
 from samovar.core.compare.terms import AS_THEY_RAN, Terms, under_terms
 from samovar.core.elsewhere import read_elsewhere
 from samovar.core.money import Rate
+from samovar.core.price_terms import read_price_terms
 from samovar.core.results.figure import PRICE, Figure, RunResult
 from samovar.core.results.result import ELSEWHERE
 from samovar.core.setup_price import SetupPrice, currency_of_setups, price_of
@@ -170,14 +171,15 @@ class Across:
 
 def across(data: ReviewData, found: Sequence[RigComparison]) -> list[Across]:
     """The gain of each product that was fitted on several rigs, on each of them: two rigs are two experiments, and the
-    gain is all they share. A setup that changed anything else does not count."""
+    gain is all they share. A setup that changed anything else than its reference did does not count."""
     out = []
     for one in found:
         for setup in setups_on(data.review, one.rig):
             rung = one.ladder.rung(setup.name)
-            if rung is None or rung.difference is None or setup.changes:
-                continue
             base = reference_on(data.review, one.rig)
+            alike = setup.changes == (base.changes if base is not None else {})
+            if rung is None or rung.difference is None or not alike:
+                continue
             had = {p.name for p in base.products} if base is not None else set()
             fitted = [p.name for p in setup.products if p.name not in had]
             if len(fitted) == 1:
@@ -195,7 +197,7 @@ def _by_price(
     cells: dict[str, Sequence[RunResult]],
 ) -> RigComparison:
     """The setups by what all they are made of costs: known without runs, and exactly."""
-    prices = setup_prices(setups_on(data.review, rig), data.rates)
+    prices = setup_prices(setups_on(data.review, rig), data.rates, data.review.priced)
     currency = next((p.currency for p in prices.values()), "EUR")
     plain = [
         Rung(name, Measured(p.amount), 0, None, None, "list")
@@ -210,6 +212,8 @@ def _by_price(
         AuditItem("corrected", rate_text(r))
         for r in dict.fromkeys(r for p in prices.values() for r in p.rates)
     ]
+    if not read_price_terms(data.review.priced).taxed:
+        items.insert(0, AuditItem("corrected", "prices are without the tax"))
     days = sorted({d for p in prices.values() if p.amount is not None for d in p.days})
     if len(days) > 1:
         items.insert(0, AuditItem("caution", f"prices are of different days, {days[0]} to {days[-1]}"))
@@ -221,8 +225,10 @@ def rate_text(rate: Rate) -> str:
     return f"converted at 1 {rate.currency} = {rate.value:g} {rate.into} of {rate.day}"
 
 
-def setup_prices(setups: Sequence[Setup], rates: Sequence[Rate]) -> dict[str, SetupPrice]:
-    """What each setup costs, all in the currency that most of their prices are in."""
+def setup_prices(setups: Sequence[Setup], rates: Sequence[Rate], priced: str = "") -> dict[str, SetupPrice]:
+    """What each setup costs on a review's terms (`priced`); where those name no currency, all in the one that most of their
+    prices are in."""
+    terms = read_price_terms(priced)
     fitted = {s.name: s.products for s in setups}
-    currency = currency_of_setups(fitted)
-    return {name: price_of(products, currency, rates) for name, products in fitted.items()}
+    currency = terms.currency or currency_of_setups(fitted)
+    return {name: price_of(products, currency, rates, terms) for name, products in fitted.items()}

@@ -115,3 +115,10 @@ def demands_of_reviews(connection: Connection) -> None:
     _columns(
         connection, "review", demands="JSON NOT NULL DEFAULT '[]'", elsewhere="JSON NOT NULL DEFAULT '[]'"
     )
+
+
+def criteria_of_reviews(connection: Connection) -> None:
+    """From 4 to 5: the criteria a reviewer chose, and how prices are told."""
+    _columns(
+        connection, "review", criteria="JSON NOT NULL DEFAULT '[]'", priced="VARCHAR(80) NOT NULL DEFAULT ''"
+    )

@@ -11,6 +11,7 @@ import typer
 from samovar import __version__
 from samovar.cli.bring import bring
 from samovar.cli.compare import compare
+from samovar.cli.elsewhere import elsewhere
 from samovar.cli.enter import enter
 from samovar.cli.frame import frame_app
 from samovar.cli.options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
@@ -31,6 +32,7 @@ app.command()(record)
 app.command()(bring)
 app.command()(enter)
 app.command()(compare)
+app.command()(elsewhere)
 
 
 def run() -> int:

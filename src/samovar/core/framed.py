@@ -9,6 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Annotated, Any
 
+from samovar.core.chosen import Chosen, read_chosen
 from samovar.core.claims import KINDS as CLAIM_KINDS
 from samovar.core.demands import Demand, read_demand
 from samovar.core.elsewhere import Elsewhere, read_elsewhere
@@ -28,6 +29,7 @@ from samovar.core.entered import (
     visible,
 )
 from samovar.core.facts import Facts
+from samovar.core.price_terms import PriceTerms, read_price_terms
 from samovar.core.product import KINDS, Note, Price
 from samovar.core.quantity import ROLES
 from samovar.core.results.figure import figure_of
@@ -115,7 +117,17 @@ def known_elsewhere(line: str) -> str:
     return _plain_line(line, read_elsewhere)
 
 
-def _plain_line(line: str, read: Callable[[str], Demand | Elsewhere]) -> str:
+def known_criterion(line: str) -> str:
+    """A criterion's line, in plain form. Raises ValueError: it is none."""
+    return _plain_line(line, read_chosen)
+
+
+def known_price_terms(line: str) -> str:
+    """How prices are told, in plain form. Raises ValueError: it is nothing of the kind."""
+    return _plain_line(line, read_price_terms)
+
+
+def _plain_line(line: str, read: Callable[[str], Demand | Elsewhere | Chosen | PriceTerms]) -> str:
     try:
         return read(line).line
     except Unreadable as problem:
@@ -144,15 +156,17 @@ class ReviewFrame:
     figure: Annotated[str, Check(known_figure)] = ""
     demands: tuple[Annotated[str, Check(known_demand)], ...] = ()
     elsewhere: tuple[Annotated[str, Check(known_elsewhere)], ...] = ()
+    criteria: tuple[Annotated[str, Check(known_criterion)], ...] = ()
+    priced: Annotated[str, Check(known_price_terms)] = ""
     setups: tuple[SetupFrame, ...] = ()
     claims: tuple[ClaimFrame, ...] = ()
 
     def __post_init__(self) -> None:
-        if (
-            max(len(self.setups), len(self.claims), len(self.loads), len(self.demands), len(self.elsewhere))
-            > LIST_MOST
-        ):
-            raise ValueError(f"more than {LIST_MOST} setups, claims, loads or demands; leave some out")
+        lists = (self.setups, self.claims, self.loads, self.demands, self.elsewhere, self.criteria)
+        if max(len(one) for one in lists) > LIST_MOST:
+            raise ValueError(
+                f"more than {LIST_MOST} setups, claims, loads, demands or criteria; leave some out"
+            )
         names = [s.name for s in self.setups]
         double = next((n for n in names if names.count(n) > 1), None)
         if double is not None:

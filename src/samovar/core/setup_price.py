@@ -6,7 +6,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from samovar.core.money import Rate, convert, without_tax
+from samovar.core.price_terms import PriceTerms
 from samovar.core.product import Product
+
+AS_SOLD = PriceTerms()
+"""With the tax, the latest street price, else the latest of any kind."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +33,7 @@ class SetupPrice:
 
 
 def price_of(
-    products: Sequence[Product], currency: str, rates: Iterable[Rate], taxed: bool = True
+    products: Sequence[Product], currency: str, rates: Iterable[Rate], terms: PriceTerms = AS_SOLD
 ) -> SetupPrice:
     """The sum over all products fitted.
 
@@ -37,17 +41,17 @@ def price_of(
         products: what the setup is made of.
         currency: what it is to be told in.
         rates: what is known of exchange.
-        taxed: with the tax in it; else without, where its rate is known.
+        terms: which of its prices counts, and whether the tax is in it: without, where its rate is known.
     """
     known = list(rates)
     if not products:
         return SetupPrice(None, currency, "nothing bought is fitted")
     total, used, days = 0.0, [], []
     for product in products:
-        price = product.price
+        price = terms.price_of(product, currency)
         if price is None:
-            return SetupPrice(None, currency, f"{product.name} has no price")
-        amount = price.amount if taxed else without_tax(price)
+            return SetupPrice(None, currency, f"{product.name} has no {terms.kind} price".replace("  ", " "))
+        amount = price.amount if terms.taxed else without_tax(price)
         if amount is None:
             return SetupPrice(None, currency, f"the tax in the price of {product.name} is not known")
         converted = convert(amount, price.currency, currency, known)

@@ -79,8 +79,13 @@ def _by_hand(plan: PlannedRun, run: RecordedRun, rig: Rig | None) -> list[HandRe
     at_s = loads[-1] - 40.0 if loads else run.recording.duration_s
     there = Circumstances(rig, room_c=plan.room_c, now_s=at_s)
     if plan.review == "relay site":
+        rise_k = run.regulator_c - plan.room_c
         return [
-            read_line(f"surface {run.regulator_c + chance.gauss(0.0, 0.6):.1f} on vrm, black tape", there)
+            read_line(
+                f"surface {plan.room_c + share * rise_k + chance.gauss(0.0, 0.6):.1f} on {spot}, black tape",
+                there,
+            )
+            for spot, share in relay_site.SPOTS
         ]
     background = rig.details.get("background_dba") if rig else None
     if run.step_levels:

@@ -55,4 +55,8 @@ RUNS: tuple[PlannedRun, ...] = (
     PlannedRun("Vent kit", "worst case", 33.9, 72, review="van"),
     PlannedRun("Closed", "worst case", 34.1, 63, review="van"),
     PlannedRun("With duct", "worst case", 27.2, 95, review="relay site"),
+    PlannedRun("K2, closed", "worst case", 34.0, 64, review="van"),
+    PlannedRun("K2, vent kit", "worst case", 34.2, 74, review="van"),
+    PlannedRun("K2, vent kit", "worst case", 33.9, 75, review="van"),
+    PlannedRun("K2, closed", "worst case", 34.1, 65, review="van"),
 )

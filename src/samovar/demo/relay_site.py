@@ -20,6 +20,10 @@ FACTS = Facts(
     cpu=ProcessorFacts("Ridge B7", 4, 85.0, 1500.0, 2400.0, 12.0, None, None), room=RoomFacts(None, 0.25)
 )
 
+SPOTS: tuple[tuple[str, float], ...] = (("vrm", 1.0), ("vrm back", 0.88), ("vrm coils", 0.74))
+"""Where the spot thermometer is held, and what share of the regulators' rise over the room is there: the board's back is cooled
+by its copper, the coils by what air there is."""
+
 PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]]] = {
     "Ridge B7": (
         "board",
@@ -70,7 +74,7 @@ def frame(archive: Archive) -> Review:
     )
     review_id = store.add_review(
         REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Cabinet, with surfaces"),
-        figure="at:temperature:vrm", demands=("regulators at most 85 °C", "regulators by hand at most 85 °C"),
+        figure="at:temperature:vrm", demands=("regulators at most 85 °C", "regulators by hand at most 85 °C", "vrm back at most 85 °C", "vrm coils at most 85 °C"),
     )  # fmt: skip
     store.add_setup(review_id, "As delivered", rig, [keys["Ridge B7"]], reference=True)
     store.add_setup(

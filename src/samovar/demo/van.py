@@ -30,6 +30,16 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
         ("489.00 EUR street 2026-03-05 tax 19 % at Kaimann",),
         (Note("rating", "small, sturdy, loud once it works", 7.0), Note("in the box", "supply, bracket, two screws too few")),
     ),
+    "Pebble K2": (
+        "compact computer",
+        {
+            "height_m": 0.036, "width_m": 0.112, "depth_m": 0.112, "mass_kg": 0.41, "processor": "Pebble K2, 2 cores",
+            "memory": "8 GB", "graphics": "on the processor", "storage": "256 GB", "ports": ["2 x USB 3", "HDMI", "LAN"],
+            "supply_w": 40.0, "rated_noise_dba": 34.0, "fans": 1, "warranty_months": 24,
+        },
+        ("279.00 EUR street 2026-03-05 tax 19 % at Kaimann",),
+        (Note("note", "the spare of the van, in the small flight case with slots"),),
+    ),
     "Vent kit V1": (
         "fan",
         {
@@ -41,6 +51,14 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
     ),
 }  # fmt: skip
 
+SPARE_FACTS = Facts(
+    cpu=ProcessorFacts("Pebble K2", 2, 90.0, 1800.0, 3400.0, 10.0, 12.0, 28.0), room=RoomFacts(None, 0.15)
+)
+SPARE: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("K2, closed", ("Pebble K2",)),
+    ("K2, vent kit", ("Pebble K2", "Vent kit V1")),
+)
+"""The spare computer, a second rig for the same kit; its own reference comes first."""
 _BUDGET = {"sustained_power_w": 22.0}
 SETUPS: tuple[tuple[str, tuple[str, ...], dict[str, Any]], ...] = (
     ("Closed", ("Pebble K4",), {"surroundings": "flight case closed", "panel": "on"}),
@@ -83,6 +101,17 @@ def frame(archive: Archive) -> Review:
         )
         for name, fitted, changes in SETUPS
     }
+    spare = shelf.add_rig(
+        "Pebble K2 in the small case",
+        SPARE_FACTS,
+        {
+            "memory": "8 GB", "storage": "Silt S1 256 GB", "case": "small flight case with slots", "system": "Bench Linux 4",
+            "power_plan": "balanced", "room_probe": "USB probe in the van, by the rack", "room_half_width_k": 0.3,
+            "meter_class": "class 2", "meter_distance_m": 1.0, "background_dba": 24.0,
+        },
+    )  # fmt: skip
+    for name, fitted in SPARE:
+        store.add_setup(review_id, name, spare, [keys[p] for p in fitted], reference=name == SPARE[0][0])
     store.add_claim(review_id, "cooler", setups["Vent kit"], setups["Closed"], "worst case")
     store.add_claim(review_id, "more-work", setups["Vent kit, 22 W"], setups["Closed"], "worst case")
     review = store.review(review_id)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from samovar.core.compare.rungs import Rung
+from samovar.core.elsewhere import against_norm, names_norm
 from samovar.core.results.figure import Figure as RankedBy
 from samovar.core.results.result import ELSEWHERE
 from samovar.core.uncertainty import AT_MOST
@@ -33,6 +34,7 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
     figure = new_figure(1.1 + 0.46 * max(1, len(rungs)))
     axes = figure.subplots()
     colour = PAPER.quantity[measure.quantity]
+    norms = [r for r in rungs if r.source == ELSEWHERE and names_norm(r.name)]
     for row, rung in enumerate(rungs):
         is_reference = rung.name == reference
         width = rung.figure.half_width or 0.0
@@ -57,11 +59,15 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
             width = max(width, reach)
         elif width:
             axes.errorbar(rung.figure.value, row, xerr=width, color=PAPER.text, capsize=3.5, lw=1.3)
+        if rung.source == ELSEWHERE and names_norm(rung.name):
+            axes.axvline(rung.figure.value, color=PAPER.text, lw=1.0, ls=(0, (4, 3)), zorder=3)
         notes = [measure.text(rung.figure)]
         if rung.source == ELSEWHERE:
             notes.append("from elsewhere")
         elif rung.passes == 1:
             notes.append("one pass")
+        if rung.source != ELSEWHERE:
+            notes += [against_norm(rung.figure, n.figure, n.name) for n in norms]
         if rung.above is not None and rung.above.equivalent:
             notes.append("= one above")
         elif rung.above is not None and not rung.above.shown:

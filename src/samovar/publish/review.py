@@ -235,7 +235,7 @@ def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
     columns = {
         m.key: {r.name: r for one in compare_all(data, load, m) for r in one.ladder.rungs} for m in shown
     }
-    prices = setup_prices(review.setups, data.rates)
+    prices = setup_prices(review.setups, data.rates, review.priced)
     rows = []
     for setup in review.setups:
         results = cells.get(setup.name, [])

@@ -8,8 +8,11 @@ from pathlib import Path
 
 from samovar.archive.archive import Archive
 from samovar.archive.review_data import ReviewData
-from samovar.archive.rig_comparison import RigComparison
-from samovar.archive.versus_views import criteria_on, trade_on
+from samovar.archive.rig_comparison import RigComparison, reference_on
+from samovar.archive.standing import arrangement_name, standing_on
+from samovar.archive.versus_views import criteria_on, loads_on, trade_on
+from samovar.core.compare.criteria import Criterion
+from samovar.core.compare.rungs import Rung
 from samovar.core.entered import free_stem
 from samovar.core.overlay import Overlay
 from samovar.core.results.figure import Figure
@@ -32,8 +35,20 @@ def write_view(
         set(),
         "view",
     )
+    if view == "standing":
+        return _standing(archive, data, found, folder / f"{stem}-standing")
+    if view == "loads":
+        rows: Sequence[Criterion] = loads_on(data, found.figure, found.rig).rows
+        title = f"{found.figure.label.capitalize()}, all loads"
+        return _criteria(
+            data, found, rows, title, folder / f"{free_stem(found.figure.key, set(), 'figure')}-loads"
+        )
     if view == "criteria":
-        return _criteria(data, found, folder / f"{free_stem(found.load, set(), 'load')}-criteria")
+        rows = criteria_on(data, found.load, found.rig)
+        title = f"Criteria, {found.load}"
+        return _criteria(
+            data, found, rows, title, folder / f"{free_stem(found.load, set(), 'load')}-criteria"
+        )
     if view == "trade":
         return _trade(data, found, across, folder / f"{stem}-trade")
     if view == "overlay":
@@ -120,10 +135,11 @@ def _trade(data: ReviewData, found: RigComparison, across: Figure, place: Path) 
     return [*_drawn(trade_chart(shown, limit, title), place), _table(place, rows)]
 
 
-def _criteria(data: ReviewData, found: RigComparison, place: Path) -> list[Path]:
+def _criteria(
+    data: ReviewData, found: RigComparison, rows: Sequence[Criterion], title: str, place: Path
+) -> list[Path]:
     from samovar.figures.criteria_chart import criteria_chart
 
-    rows = criteria_on(data, found.load, found.rig)
     names = [s.name for s in data.review.setups if s.rig_name == found.rig]
     if not rows:
         raise InputError("no run carries a figure under this load yet: record one first")
@@ -131,7 +147,48 @@ def _criteria(data: ReviewData, found: RigComparison, place: Path) -> list[Path]
     lines += [
         (r.label, r.better, *(r.cells.get(n, "") for n in names), r.verdict, ", ".join(r.best)) for r in rows
     ]
-    return [*_drawn(criteria_chart(rows, names, f"Criteria, {found.load}"), place), _table(place, lines)]
+    return [*_drawn(criteria_chart(rows, names, title), place), _table(place, lines)]
+
+
+def _standing(archive: Archive, data: ReviewData, found: RigComparison, place: Path) -> list[Path]:
+    """The standing table, and as a figure its ladder."""
+    from samovar.figures.ladder_chart import ladder_chart
+
+    shown = standing_on(archive, data.review, found.rig, found.load, found.figure)
+    if not shown.rows:
+        raise InputError(
+            f"no run of any review carries {found.figure.label} under {found.load} on {found.rig}"
+        )
+    base = reference_on(data.review, found.rig)
+    rows: list[Sequence[object]] = [
+        (
+            "arrangement",
+            "value",
+            "half_width_95",
+            "unit",
+            "difference",
+            "difference_half_width_95",
+            "passes",
+            "reviews",
+        )
+    ]
+    for r in shown.rows:
+        gap = (r.difference.value, r.difference.half_width) if r.difference is not None else ("", "")
+        rows.append(
+            (
+                r.name,
+                r.value.value,
+                r.value.half_width,
+                found.figure.unit,
+                *gap,
+                r.passes,
+                ", ".join(r.reviews),
+            )
+        )
+    rungs = [Rung(r.name, r.value, r.passes, None, None) for r in shown.rows]
+    title = f"{found.figure.label.capitalize()}, {found.load}, all reviews on {found.rig}"
+    chart = ladder_chart(rungs, found.figure, arrangement_name(base) if base else None, title)
+    return [*_drawn(chart, place), _table(place, rows)]
 
 
 def _overlay(curves: Overlay | None, found: RigComparison, place: Path) -> list[Path]:

@@ -29,6 +29,7 @@ class ChipSpec:
     idle_ghz: float = 0.8
     soft_limit_c: float | None = None
     shared_budget_w: float | None = None
+    board: str = "Ridge M4"
 
     def natural_ghz(self, threads: int) -> float:
         """The clock it reaches when nothing binds: full boost for up to two threads, falling evenly

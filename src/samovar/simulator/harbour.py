@@ -53,6 +53,20 @@ PEBBLE_K4 = ChipSpec(
     leakage_w=1.6,
     idle_ghz=0.7,
     shared_budget_w=20.0,
+    board="Pebble K4",
+)
+
+PEBBLE_K2 = replace(
+    PEBBLE_K4,
+    name="Pebble K2",
+    cores=2,
+    base_ghz=1.8,
+    boost_ghz=3.4,
+    all_core_ghz=3.1,
+    sustained_w=10.0,
+    burst_w=12.0,
+    shared_budget_w=13.0,
+    board="Pebble K2",
 )
 
 RIDGE_B7 = ChipSpec(
@@ -69,12 +83,16 @@ RIDGE_B7 = ChipSpec(
     uncore_w=1.8,
     leakage_w=1.0,
     idle_ghz=0.6,
+    board="Ridge B7",
 )
 
 _PEBBLE_COOLER = CoolerSpec(0.9, 0.75, 4.0, 60.0, paste_k_per_w=0.25)
 _PEBBLE_FAN = FanSpec(((40, 1800), (60, 2600), (80, 4200)), noise_dba=33.0, noise_rpm=3600.0, lag_s=4.0)
 _FLIGHT_CASE = CaseSpec(1.05, 420.0, 0.0, 12.0)
 _VENTED_CASE = CaseSpec(0.30, 420.0, 1500.0, 27.0)
+_OPEN_CASE, _AGAINST = CaseSpec(0.55, 320.0, 0.0, 12.0), CaseSpec(0.95, 320.0, 1500.0, 27.0)
+"""The smaller flight case has slots of its own: a vent kit there blows against the computer's own fan."""
+_K2_COOLER = CoolerSpec(1.2, 0.9, 4.0, 45.0, paste_k_per_w=0.3)
 _RIDGE_COOLER = CoolerSpec(2.6, 1.2, 3.6, 85.0, paste_k_per_w=0.3)
 _STILL = FanSpec(((0, 0), (1000, 0)))
 _DUCT_FAN = FanSpec(((0, 1400), (1000, 1400)), noise_dba=24.0, noise_rpm=1400.0)
@@ -103,6 +121,12 @@ SETUPS = {
         _VENTED_CASE,
         34.0,
         board_w=5.0,
+    ),
+    "K2, closed": SimulatedSetup(
+        "K2, closed", PEBBLE_K2, _K2_COOLER, _PEBBLE_FAN, _OPEN_CASE, 34.0, board_w=3.0
+    ),
+    "K2, vent kit": SimulatedSetup(
+        "K2, vent kit", PEBBLE_K2, _K2_COOLER, _PEBBLE_FAN, _AGAINST, 34.0, board_w=3.0
     ),
     "As delivered": SimulatedSetup(
         "As delivered",

@@ -144,7 +144,7 @@ class SamovarApp(App[None]):
 
     def action_undo(self) -> None:
         """Undo the last change of what is framed."""
-        if isinstance(self.screen, Place) and self.screen.NAME in ("desk", "shelf", "grid"):
+        if isinstance(self.screen, Place) and self.screen.NAME in ("desk", "shelf", "grid", "versus"):
             words = self.session.undo()
             self.screen.refresh_all()
             self.screen.notify(f"Undone: {words}." if words else "Nothing to undo.")

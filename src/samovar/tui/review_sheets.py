@@ -11,14 +11,17 @@ from samovar.archive.kept import DELETED, KEPT
 from samovar.archive.records import Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL
+from samovar.core.chosen import Chosen, read_chosen
 from samovar.core.demands import Demand, read_demand
 from samovar.core.elsewhere import Elsewhere, read_elsewhere
 from samovar.core.fields import Field
+from samovar.core.price_terms import read_price_terms
 from samovar.core.results.figure import figures_in, telling_figure
 from samovar.core.setup_changes import CHANGES, change_words, differences
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import FormSheet, FormText, Line
+from samovar.tui.sheets.lines import Lines
 
 _NAME = Field("name", "name", example="Voice booth playout PC", needed=True)
 _QUESTION = Field(
@@ -40,6 +43,13 @@ _ELSEWHERE = Field(
     section="what counts",
     example="score 5012 points, Kestrel 9, by Quay Bench, 2026-01-12",
 )
+_CRITERIA = Field(
+    "criteria",
+    "criteria",
+    section="what counts",
+    example="noise; height less; ease of mounting: Osprey 161 = 8, Tern 47 = 6",
+)
+_PRICED = Field("priced", "prices in", section="what counts", example="EUR without tax")
 _MARGIN = Field(
     "margin_k", "no difference under, K", "difference", section="what counts", example="1 K", needed=True
 )
@@ -54,7 +64,13 @@ def _loads_of(place: Place, review: Review | None) -> list[tuple[str, str]]:
     return [*every.items(), *gone.items()]
 
 
-def lines_typed(read: Callable[[str], Demand | Elsewhere]) -> Callable[[str], tuple[str, ...] | None]:
+def _priced_typed(typed: str) -> str | None:
+    return read_price_terms(typed).line or None if typed.strip() else None
+
+
+def lines_typed(
+    read: Callable[[str], Demand | Elsewhere | Chosen],
+) -> Callable[[str], tuple[str, ...] | None]:
     """What reads lines typed with `;` between them, each in plain form; None where nothing was typed. Raises Unreadable."""
 
     def lines(typed: str) -> tuple[str, ...] | None:
@@ -97,6 +113,18 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
             read=lines_typed(read_elsewhere),
             note="others' figures, with ; between; marked, never counted",
         ),
+        Line(
+            _CRITERIA,
+            "; ".join(review.criteria) if review else None,
+            read=lines_typed(read_chosen),
+            note="rows of the table, with ; between; none: the usual ones",
+        ),
+        Line(
+            _PRICED,
+            (review.priced or None) if review else None,
+            read=_priced_typed,
+            note="none: as most prices are",
+        ),
         Line(_MARGIN, review.margin_k if review else 1.0),
         Line(_SHARE, review.margin_share if review else 0.02),
     ]
@@ -115,6 +143,8 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
         common["noise_limit_dba"] = values.get("noise_limit_dba")
         common["elsewhere"] = values.get("elsewhere") or ()
         common["demands"] = values.get("demands") or ()
+        common["criteria"] = values.get("criteria") or ()
+        common["priced"] = values.get("priced") or ""
         common["noise_distance_m"] = values.get("noise_distance_m")
         try:
             if review is None:
@@ -149,6 +179,49 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
         session.remember(f"{review.name} changed", lambda: store.save_review(review))
     return kept[0]
 
+
+async def ask_lines(place: Place, review: Review, of: str) -> bool:
+    """The lines of a review that make one list, `demands`, `criteria` or `elsewhere`, on a sheet of their own; True where
+    they were changed."""
+    title, intro, read = LISTS[of]
+    before: tuple[str, ...] = getattr(review, of)
+    kept = await place.app.push_screen_wait(Lines(f"{review.name}: {title}", intro, before, read))
+    if kept is None or kept == before:
+        return False
+    store = place.session.archive.reviews
+    try:
+        changed: dict[str, Any] = {of: kept}
+        store.save_review(replace(review, **changed))
+    except ArchiveError as problem:
+        place.notify(str(problem), severity="error")
+        return False
+    place.session.remember(f"{review.name}: {title} changed", lambda: store.save_review(review))
+    return True
+
+
+LISTS: dict[str, tuple[str, str, Callable[[str], Demand | Elsewhere | Chosen]]] = {
+    "demands": (
+        "what is asked of a setup",
+        "A line each: noise at most 28 dBA, regulators at most 85 °C under worst case, price at most 120 EUR; then what is wished "
+        "for, in its order: wish work, wish price.",
+        read_demand,
+    ),
+    "criteria": (
+        "the criteria of the table",
+        "A line each, in their order; without any the usual ones stand. What runs tell or the Shelf knows by name: noise, height less, "
+        "price, judgement, regulators under worst case. By hand: ease of mounting x2: Osprey 161 = 8, Tern 47 = 6 (of ten; x2 is its "
+        "weight), remote start: Osprey 161 = yes. Lists: missing Tern 47: a fan hub, fault Fjord 280: the pump ticks.",
+        read_chosen,
+    ),
+    "elsewhere": (
+        "figures from elsewhere",
+        "A line each, typed or pasted: score 5012 points, Kestrel 9, by Quay Bench, 2026-01-12, under worst case, 28 W. "
+        "Or rows pasted from a table: figure, value, unit, name, source, day, load, what else is known. They stand marked, and are never "
+        "counted; a name that begins with norm of is drawn through all bars.",
+        read_elsewhere,
+    ),
+}
+"""The lists of a review that have a sheet of lines: its title, what can be written, what reads a line."""
 
 BY_ITSELF = "by itself"
 

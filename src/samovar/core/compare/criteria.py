@@ -21,6 +21,7 @@ class Criterion:
         cells: what stands for each setup; one that is missing is not known.
         best: the setups that are best in it: one that wins, or those that are level; empty where nothing is shown.
         verdict: wins, level, not shown; or asked, of a demand, whose cells say met, not met or not shown.
+        weight: what it counts for in the reviewer's own total; 0 where none was given.
     """
 
     label: str
@@ -28,6 +29,7 @@ class Criterion:
     cells: Mapping[str, str] = field(default_factory=dict)
     best: tuple[str, ...] = ()
     verdict: str = OPEN
+    weight: float = 0.0
 
 
 def criterion_of(figure: Figure, ladder: Ladder) -> Criterion | None:
@@ -80,3 +82,11 @@ def plain_criterion(
 def tally(rows: Sequence[Criterion], names: Sequence[str]) -> dict[str, int]:
     """How many criteria each setup wins alone; no total of unlike things, only their count."""
     return {n: sum(r.verdict == WINS and r.best == (n,) for r in rows) for n in names}
+
+
+def weighed(rows: Sequence[Criterion], names: Sequence[str]) -> dict[str, float]:
+    """The sum of the weights of the criteria in which each setup is best or level with the best; empty where no weight was
+    given. It is the reviewer's own: the weights are his, and nothing else makes a total of unlike things."""
+    if not any(r.weight for r in rows):
+        return {}
+    return {n: sum(r.weight for r in rows if n in r.best) for n in names}

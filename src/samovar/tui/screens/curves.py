@@ -37,7 +37,7 @@ class Curves(Place):
         self._overlay_of: tuple[object, ...] = ()
         self._cursor: float | None = None
         self._channel: str | None = None
-        self._load = ""
+        self._load, self._rig_shown = "", ""
 
     def curves_shown(self) -> Overlay | None:
         """The curves as they are drawn; None without any."""
@@ -55,28 +55,29 @@ class Curves(Place):
         }
         return {**joined, **own}
 
-    def show_curves(self, load: str) -> None:
-        """Draw them; read them first where something has changed."""
+    def show_curves(self, load: str, rig: str) -> None:
+        """Draw those of one rig; read them first where something has changed."""
         data = self.session.data
         if data is None:
             return
-        self._load = load
+        self._load, self._rig_shown = load, rig
         cells = data.under(load)
         wanted = (
             data.review.id,
             load,
+            rig,
             self._channel,
             tuple(r.run for results in cells.values() for r in results),
         )
         if wanted != self._overlay_of:
             self._overlay_of = wanted
             self.query_one("#overlay", StripStack).show(StripView(empty="reading the runs …"), None)
-            self._read_overlay(load, self._channel)
+            self._read_overlay(load, rig, self._channel)
         else:
             self._draw_overlay()
 
     @work(thread=True, exclusive=True, group="overlay")
-    def _read_overlay(self, load: str, channel: str | None) -> None:
+    def _read_overlay(self, load: str, rig: str, channel: str | None) -> None:
         data, runs = self.session.data, self.session.archive.runs
         latest = data.latest(load) if data is not None else []
         found = [
@@ -87,6 +88,7 @@ class Curves(Place):
                 channel or (data.curve_channel(x) if data else None),
             )
             for setup, run, x in latest
+            if setup.rig_name == rig
         ]
         result = overlay(found) if found else None
         self.tell(self._take_overlay, result)
@@ -134,7 +136,7 @@ class Curves(Place):
         chosen = await self.app.push_screen_wait(Choose("Which channel's curves?", list(names.values())))
         if chosen is not None:
             self._channel = None if chosen == OF_SUBJECT else chosen
-            self.show_curves(self._load)
+            self.show_curves(self._load, self._rig_shown)
 
     def action_cursor(self, columns: int) -> None:
         """Move the cursor on the curves."""

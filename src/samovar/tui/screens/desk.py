@@ -22,8 +22,9 @@ from samovar.core.results.figure import ANY_PART, Figure
 from samovar.core.uncertainty import Measured
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
+from samovar.tui.next_step import NO_REVIEW_YET, next_step
 from samovar.tui.read_again import read_again
-from samovar.tui.review_sheets import ask_review
+from samovar.tui.review_sheets import ask_lines, ask_review
 from samovar.tui.screens.file_actions import FileActions
 from samovar.tui.widgets.plain import DataTable, Static
 from samovar.tui.widgets.plugged import fill_plugged, plugged_hint, plugged_words
@@ -44,6 +45,9 @@ class DeskPlace(FileActions):
         Binding("enter", "open", "Open", tooltip="open the review, or the run, under the cursor"),
         Binding("a", "add", "New review", tooltip="frame a new review: its question, loads and passes"),
         Binding("e", "edit", "Edit", tooltip="change the review under the cursor"),
+        Binding(
+            "w", "asked", "Asked", tooltip="what the review asks of a setup: demands and wishes, a line each"
+        ),
         Binding("r", "record", "Record", tooltip="go to the Bench and record the next run"),
         Binding("u", "plugged", "Look again", tooltip="look again at what is plugged in"),
         Binding(
@@ -150,7 +154,7 @@ class DeskPlace(FileActions):
                 "cautions": cautions,
                 "claims": claims,
                 "last run": last.get(review.id, "none yet")[:10],
-                "next": self._next(review, ReviewPlan(coverage, courses)),
+                "next": next_step(review, ReviewPlan(coverage, courses)),
             }
             table.add_row(*(cells[str(c.value)] for c in table.columns), key=str(review.id))
         if reviews:
@@ -166,31 +170,17 @@ class DeskPlace(FileActions):
         if self._plugged:
             self._show_plugged(self._plugged)
 
-    def _next(self, review: Review, plan: ReviewPlan) -> str:
-        """What to do next in a review."""
-        if not review.setups:
-            return "add setups in the Grid"
-        if not review.loads:
-            return "choose its loads"
-        proposal = plan.proposal()
-        if proposal is not None:
-            return f"record {proposal.setup}, {proposal.load}"
-        return "write the verdict" if not review.verdict else "publish"
-
     def _show_question(self) -> None:
         reviews = self._reviews()
         key = self._review_key()
         review = next((r for r in reviews if r.id == key), None)
-        empty = (
-            "No review yet. A review is a question, the loads it is asked under, and the setups that are compared.\n"
-            "  a   frames the first one: question, loads, passes\n"
-            "  1   the Shelf: the products with their sizes, prices and claims, and the rig they are measured on\n"
-            "  2   the Grid: setups down, loads across, and what to run next\n"
-            "  r   records at once on this machine; a run without a review lands in the inbox\n"
-            "samovar demo shows three reviews that are under way."
+        nothing = (
+            f"No review is {self._state}: v goes on to the next." if self._state != KEPT else NO_REVIEW_YET
         )
-        nothing = f"No review is {self._state}: v goes on to the next." if self._state != KEPT else empty
-        self.query_one("#question", Static).update(review.question if review else nothing)
+        words = review.question if review else nothing
+        if review is not None and review.demands:
+            words += f"\nAsked of a setup: {'; '.join(review.demands)}."
+        self.query_one("#question", Static).update(words)
 
     def on_data_table_row_highlighted(self, message: DataTable.RowHighlighted) -> None:
         """The question follows the cursor."""
@@ -340,6 +330,17 @@ class DeskPlace(FileActions):
         key = self._review_key()
         review = self.session.archive.reviews.review(key) if key is not None else None
         if review is not None and await ask_review(self, review) is not None:
+            self.session.reload()
+            self.refresh_all()
+
+    @work
+    async def action_asked(self) -> None:
+        """Frame what the review under the cursor asks of a setup, a line each."""
+        key = self._review_key()
+        review = self.session.archive.reviews.review(key) if key is not None else None
+        if review is None:
+            self.notify("No review under the cursor: a frames one.")
+        elif await ask_lines(self, review, "demands"):
             self.session.reload()
             self.refresh_all()
 

@@ -139,7 +139,7 @@ class GridPlace(Place):
         found = session.proposal()
         at_next = (names.index(found.setup), review.loads.index(found.load)) if found else None
         rates = session.data.rates if session.data is not None else ()
-        prices = setup_prices(review.setups, rates)
+        prices = setup_prices(review.setups, rates, review.priced)
         view = GridView(
             [setup_head(self.palette, s, prices[s.name]) for s in review.setups],
             [load_head(self.palette, x, review.courses.get(x, USUAL)) for x in review.loads],

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -14,27 +13,39 @@ from textual.containers import Horizontal, VerticalScroll
 
 from samovar.archive.before_after import steps_on
 from samovar.archive.deciding import decided_on
+from samovar.archive.records import Setup
 from samovar.archive.review_data import shown_figures
-from samovar.archive.rig_comparison import RigComparison, compare_on, noise_curves_on, rigs_of
-from samovar.archive.versus_views import criteria_on, trade_on
-from samovar.core.compare.terms import AS_THEY_RAN, Terms, noise_range
+from samovar.archive.rig_comparison import (
+    RigComparison,
+    across,
+    compare_all,
+    compare_on,
+    reference_on,
+    rigs_of,
+)  # fmt: skip
+from samovar.archive.standing import arrangement_name, standing_on
+from samovar.archive.versus_views import criteria_on, lacking_on, loads_on, trade_on
+from samovar.core.compare.terms import AS_THEY_RAN
 from samovar.core.demands import decision_words
 from samovar.core.results.figure import PRICE, Figure, figure_of
 from samovar.exchange.problems import InputError
+from samovar.tui.review_sheets import ask_lines
 from samovar.tui.screens.curves import Curves
 from samovar.tui.sheets.ask import Ask
-from samovar.tui.widgets.criteria_table import criteria_text
+from samovar.tui.sheets.cell_runs import CellRuns
+from samovar.tui.versus_terms import moved, next_terms
+from samovar.tui.widgets.audit_list import audit_text
+from samovar.tui.widgets.criteria_table import criteria_text, loads_words, steps_text
 from samovar.tui.widgets.ladder import Ladder
 from samovar.tui.widgets.plain import Static
+from samovar.tui.widgets.standing_list import standing_text
 from samovar.tui.widgets.strips import StripStack
 from samovar.tui.widgets.trade_plot import TradePlot
+from samovar.tui.widgets.versus_head import versus_head
 
 RAIL = 17
 """Cells that the rail takes."""
-_AUDIT_MARK = {"same": "=", "corrected": "≈", "caution": "▲"}
 VIEWS = ("ladder", "criteria", "trade", "overlay")
-NOISE_STEP_DBA, HEAT_STEP_W = 0.5, 5.0
-"""What one press of an arrow moves the terms by."""
 
 
 class VersusPlace(Curves):
@@ -48,6 +59,20 @@ class VersusPlace(Curves):
         Binding("F", "figure(-1)", "Figure before", show=False, tooltip="rank by the figure before"),
         Binding("x", "across(1)", "Across", show=False, tooltip="trade: the next figure across"),
         Binding("l", "load", "Other load", tooltip="compare under another load"),
+        Binding(
+            "L",
+            "table('loads')",
+            "All loads",
+            show=False,
+            tooltip="all loads side by side, and which is the hardest",
+        ),
+        Binding(
+            "S",
+            "table('standing')",
+            "Standing",
+            show=False,
+            tooltip="all reviews' runs on this rig, tied by the reference",
+        ),
         Binding("t", "terms", "Terms", tooltip="as they ran, at equal noise, at equal heat"),
         Binding(
             "up",
@@ -58,6 +83,16 @@ class VersusPlace(Curves):
             tooltip="at equal noise or heat: the level up or down",
         ),
         Binding("down", "move(-1)", "", show=False),
+        Binding(
+            "E",
+            "lines('elsewhere')",
+            "Elsewhere",
+            show=False,
+            tooltip="figures that others published, a line each",
+        ),
+        Binding(
+            "k", "lines('criteria')", "Criteria", show=False, tooltip="criteria: choose the rows of the table"
+        ),
         Binding("r", "rig", "Other rig", show=False, tooltip="of several rigs the next"),
         Binding("e", "export", "Export", tooltip="what is shown as SVG, PDF and CSV"),
         Binding("w", "writeup", "Write-up", tooltip="go on to the claims"),
@@ -83,6 +118,7 @@ class VersusPlace(Curves):
         super().__init__()
         self.view = VIEWS[0]
         self.terms = AS_THEY_RAN
+        self.table = ""
         self.across_key = "noise"
         self._rig: str | None = None
         self._review: int | None = None
@@ -113,7 +149,7 @@ class VersusPlace(Curves):
             self.query_one("#choice", Static).update("Nothing to compare. Choose a review on the Desk (0).")
             return
         if self._review != review.id:
-            self._review, self._rig, self.terms = review.id, None, AS_THEY_RAN
+            self._review, self._rig, self.terms, self.table = review.id, None, AS_THEY_RAN, ""
         load = session.load or review.loads[-1]
         figure = figure_of(session.measure_key)
         try:
@@ -125,51 +161,38 @@ class VersusPlace(Curves):
             found = compare_on(data, load, figure, self._rig)
         self.shown = found
         for view in VIEWS:
-            self.set_class(view == self.view, f"-{view}")
-        self.query_one("#choice", Static).update(self._choice_line(found))
+            self.set_class(view == ("criteria" if self.tabled else self.view), f"-{view}")
+        self.query_one("#choice", Static).update(
+            versus_head(
+                self.palette,
+                found,
+                self.view,
+                figure_of(self.across_key),
+                self.tabled,
+                len(rigs_of(review)) > 1,
+                self.narrow,
+            )
+        )
         self._shape(found)
 
     def _shape(self, found: RigComparison) -> None:
         """Fill the view that is seen."""
-        fill = {"criteria": self._fill_criteria, "trade": self._fill_trade}.get(self.view, self._fill_ladder)
+        fill = {
+            "criteria": self._fill_criteria, "trade": self._fill_trade,
+            "loads": self._fill_loads, "standing": self._fill_standing,
+        }.get(self.tabled or self.view, self._fill_ladder)  # fmt: skip
         fill(found)
-        if self.view in ("ladder", "overlay"):
-            self.show_curves(found.load)
+        if not self.tabled and self.view in ("ladder", "overlay"):
+            self.show_curves(found.load, found.rig)
 
     def on_resize(self) -> None:
         """The table of criteria takes what width there is."""
         super().on_resize()
-        if self.shown is not None and self.view == "criteria":
-            self._fill_criteria(self.shown)
-
-    def _choice_line(self, found: RigComparison) -> Text:
-        """What is compared, by what, on which terms: the same above every view."""
-        palette, text = self.palette, Text(no_wrap=True, overflow="ellipsis")
-        text.append(f"{self.view}", f"bold {palette.text}")
-        if self.view in ("ladder", "trade"):
-            text.append("  by ", palette.soft)
-            text.append(found.figure.label, f"bold {palette.brass}")
-        if self.view == "trade":
-            text.append(" over ", palette.soft)
-            text.append(figure_of(self.across_key).label, f"bold {palette.brass}")
-        text.append("  under ", palette.soft)
-        text.append(found.load, f"bold {palette.brass}")
-        text.append("  ", palette.soft)
-        text.append(found.terms.words, f"bold {palette.brass}")
-        if len(rigs_of(self.session.review)) > 1 if self.session.review else False:
-            text.append("  on ", palette.soft)
-            text.append(found.rig, f"bold {palette.brass}")
-        if not self.narrow and self.view in ("ladder", "trade"):
-            hint = (
-                "↑ ↓ move it"
-                if found.terms != AS_THEY_RAN
-                else f"{'less' if found.figure.lower_is_better else 'more'} is better"
-            )
-            text.append(f"   {hint}", palette.soft)
-        return text
+        if self.shown is not None and (self.view == "criteria" or self.tabled):
+            self._shape(self.shown)
 
     def _fill_ladder(self, found: RigComparison) -> None:
-        review, palette = self.session.review, self.palette
+        review = self.session.review
         named = {r.name for r in found.ladder.rungs}
         setups = [s.name for s in review.setups if s.rig_name == found.rig] if review else []
         without = {
@@ -180,33 +203,62 @@ class VersusPlace(Curves):
         self.query_one(Ladder).show(
             list(found.ladder.rungs), found.figure, found.reference, self.setup_colours(), without
         )
-        text = Text()
-        text.append("like for like?\n", f"bold {palette.brass}")
-        for item in found.audit:
-            colour = palette.caution if item.level == "caution" else palette.good
-            text.append(f"{_AUDIT_MARK[item.level]} ", f"bold {colour}")
-            text.append(f"{item.text}\n", palette.text if item.level == "caution" else palette.soft)
+        data = self.session.data
+        gains = across(data, compare_all(data, found.load, found.figure)) if data is not None else []
+        text = audit_text(self.palette, found.audit, gains, found.figure)
         self.query_one("#audit", Static).update(text)
+
+    @property
+    def tabled(self) -> str:
+        """What stands in the ladder's place: `loads`, `standing`, or nothing."""
+        return self.table if self.view == VIEWS[0] else ""
+
+    def _table_width(self) -> int:
+        # Before it is first seen the box has no width yet: that of the window, less the rail, is near enough.
+        return (self.query_one("#criteria-box").size.width or self.size.width - RAIL) - 3
+
+    def _fill_loads(self, found: RigComparison) -> None:
+        data, review = self.session.data, self.session.review
+        assert data is not None and review is not None
+        shown = loads_on(data, found.figure, found.rig)
+        names = [s.name for s in review.setups if s.rig_name == found.rig]
+        text = criteria_text(self.palette, shown.rows, names, self.setup_colours(), self._table_width())
+        text.append_text(loads_words(self.palette, shown, found.figure))
+        self.query_one("#criteria", Static).update(text)
+
+    def _fill_standing(self, found: RigComparison) -> None:
+        review = self.session.review
+        assert review is not None
+        table = standing_on(self.session.archive, review, found.rig, found.load, found.figure)
+        base = reference_on(review, found.rig)
+        text = standing_text(
+            self.palette, table, found.figure, found.rig, found.load, arrangement_name(base) if base else ""
+        )
+        self.query_one("#criteria", Static).update(text)
 
     def _fill_criteria(self, found: RigComparison) -> None:
         data, review = self.session.data, self.session.review
         assert data is not None and review is not None
         rows = criteria_on(data, found.load, found.rig)
         names = [s.name for s in review.setups if s.rig_name == found.rig]
-        # Before it is first seen the box has no width yet: that of the window, less the rail, is near enough.
-        width = (self.query_one("#criteria-box").size.width or self.size.width - RAIL) - 3
         text = Text()
         decided = decided_on(data, found.rig)
         if decided is not None:
             text.append(
                 f"{decision_words(decided.decision, decided.demands)}\n\n", f"bold {self.palette.brass}"
             )
-        text.append_text(criteria_text(self.palette, rows, names, self.setup_colours(), width))
+        text.append_text(
+            criteria_text(
+                self.palette,
+                rows,
+                names,
+                self.setup_colours(),
+                self._table_width(),
+                lacking_on(data, found.rig),
+            )
+        )
         steps = steps_on(data, found.load, found.rig)
-        if steps:
-            text.append("\nstep by step\n", f"bold {self.palette.brass}")
-            for step in steps:
-                text.append(f"{step.words()}\n", self.palette.text)
+        text.append_text(steps_text(self.palette, steps))
         self.query_one("#criteria", Static).update(text)
 
     def _fill_trade(self, found: RigComparison) -> None:
@@ -244,6 +296,28 @@ class VersusPlace(Curves):
         self.across_key = keys[(at + step) % len(keys)]
         self.refresh_all()
 
+    def action_table(self, name: str) -> None:
+        """All loads side by side, or the standing table, in the ladder's place; or the ladder again."""
+        self.table, self.view = "" if self.tabled == name else name, VIEWS[0]
+        self.refresh_all()
+
+    def on_ladder_picked(self, message: Ladder.Picked) -> None:
+        """A click on a bar shows the runs behind it."""
+        review, found = self.session.review, self.shown
+        setup = next((s for s in review.setups if s.name == message.name), None) if review else None
+        if setup is not None and found is not None and self.session.cell(setup, found.load).runs:
+            self._show_runs(setup, found.load)
+
+    @work
+    async def _show_runs(self, setup: Setup, load: str) -> None:
+        run = await self.app.push_screen_wait(
+            CellRuns(self, setup, load, self.session.in_the_way(setup, load))
+        )
+        self.refresh_all()
+        if run is not None:
+            self.session.trace_run = run
+            self.samovar.action_go("trace")
+
     def action_load(self) -> None:
         """Compare under another load."""
         review = self.session.review
@@ -265,49 +339,30 @@ class VersusPlace(Curves):
 
     def action_terms(self) -> None:
         """As they ran, at equal noise, at equal heat, and round again."""
-        found, data = self.shown, self.session.data
-        if found is None or data is None:
+        if self.shown is None or self.session.data is None:
             return
-        if self.terms == AS_THEY_RAN:
-            levels = noise_range(noise_curves_on(data, found.load, found.figure, found.rig))
-            if levels is not None and found.figure.quantity != "noise":
-                limit = self.session.review.noise_limit_dba if self.session.review else None
-                middle = round(sum(levels) / 2.0 / NOISE_STEP_DBA) * NOISE_STEP_DBA
-                inside = limit is not None and levels[0] <= limit <= levels[1]
-                self.terms = Terms(noise_dba=limit if inside else middle)
-                self.refresh_all()
-                return
-            self.notify(
-                "At equal noise: no setup has three fan speeds with a level read in each. A course in steps gives them "
-                "(4 Shelf, courses), or three setups of one product at fixed fans."
-                if levels is None
-                else "At equal noise every level is the same: f chooses another figure."
-            )
-        if self.terms.heat_w is None:
-            watts = [
-                r.figure.value
-                for r in compare_on(data, found.load, figure_of("power"), found.rig).ladder.rungs
-            ]
-            if watts and found.figure.key == "rise":
-                self.terms = Terms(heat_w=round(sum(watts) / len(watts) / HEAT_STEP_W) * HEAT_STEP_W)
-                self.refresh_all()
-                return
-            self.notify(
-                "At equal heat the resistance tells the rise of the die: f chooses the rise, and a power is needed."
-            )
-        self.terms = AS_THEY_RAN
+        self.terms, why = next_terms(self.session.data, self.shown, self.terms)
+        for words in why:
+            self.notify(words)
         self.refresh_all()
 
     def action_move(self, step: int) -> None:
         """The level, or the heat, up or down."""
-        if self.terms.noise_dba is not None:
-            self.terms = replace(self.terms, noise_dba=max(0.0, self.terms.noise_dba + step * NOISE_STEP_DBA))
-        elif self.terms.heat_w is not None:
-            self.terms = replace(self.terms, heat_w=max(HEAT_STEP_W, self.terms.heat_w + step * HEAT_STEP_W))
-        else:
+        terms = moved(self.terms, step)
+        if terms is None:
             self.notify("They are compared as they ran: t chooses equal noise or equal heat.")
             return
+        self.terms = terms
         self.refresh_all()
+
+    @work
+    async def action_lines(self, of: str) -> None:
+        """Choose the criteria, or enter figures from elsewhere, on the sheet of lines."""
+        review = self.session.review
+        if review is not None and await ask_lines(self, review, of):
+            self.view = VIEWS[1] if of == "criteria" else VIEWS[0]
+            self.session.reload()
+            self.refresh_all()
 
     def action_writeup(self) -> None:
         """On to the claims."""
@@ -335,7 +390,7 @@ class VersusPlace(Curves):
                 self.session.archive,
                 data,
                 found,
-                self.view,
+                self.tabled or self.view,
                 figure_of(self.across_key),
                 folder,
                 self.curves_shown(),

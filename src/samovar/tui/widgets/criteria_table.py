@@ -6,7 +6,10 @@ from collections.abc import Mapping, Sequence
 
 from rich.text import Text
 
-from samovar.core.compare.criteria import ASKED, LEVEL, WINS, Criterion, tally
+from samovar.archive.before_after import Step
+from samovar.core.compare.criteria import ASKED, LEVEL, WINS, Criterion, tally, weighed
+from samovar.core.compare.loads import SideBySide
+from samovar.core.results.figure import Figure
 from samovar.figures.palette import Palette
 
 ASKED_MARK = {"met": ("✔ ", "good"), "not met": ("✕ ", "bad"), "not shown": ("? ", "caution")}
@@ -20,7 +23,12 @@ CELL_LEAST = 8
 
 
 def criteria_text(
-    palette: Palette, rows: Sequence[Criterion], names: Sequence[str], colours: Mapping[str, str], width: int
+    palette: Palette,
+    rows: Sequence[Criterion],
+    names: Sequence[str],
+    colours: Mapping[str, str],
+    width: int,
+    lacking: Mapping[str, Mapping[str, Sequence[str]]] | None = None,
 ) -> Text:
     """The table as text.
 
@@ -30,13 +38,16 @@ def criteria_text(
         names: the setups, in the review's order.
         colours: of each setup.
         width: cells there are; setups that do not fit are turned over to a second table below.
+        lacking: what each setup lacks, and what is wrong with it.
     """
     text = Text(no_wrap=True)
     if not rows:
         text.append("No run carries a figure under this load yet: record one on the Bench (3).", palette.soft)
         return text
     narrow = width < NARROW
-    label = min(LABEL_NARROW if narrow else LABEL_MOST, max(len(r.label) for r in rows) + 2)
+    label = min(
+        LABEL_NARROW if narrow else LABEL_MOST, max(len(r.label) + 4 * bool(r.weight) for r in rows) + 2
+    )
     cells = {
         n: max(CELL_LEAST, len(n), *(len(r.cells.get(n, "")) + 2 * (r.verdict == ASKED) for r in rows)) + 2
         for n in names
@@ -52,9 +63,48 @@ def criteria_text(
     counts = tally(rows, names)
     text.append("\nwins alone  ", palette.soft)
     text.append(", ".join(f"{n} {k}" for n, k in counts.items() if k) or "none", palette.text)
-    text.append(
-        "    a count of criteria, not a mark: they are not worth the same to every reader\n", palette.faint
-    )
+    text.append("    a count of unlike things, no mark\n", palette.faint)
+    total = weighed(rows, names)
+    if total:
+        whole = sum(r.weight for r in rows if r.best)
+        text.append("by weight   ", palette.soft)
+        ranked = sorted(total.items(), key=lambda x: -x[1])
+        text.append(", ".join(f"{n} {v:g}" for n, v in ranked), palette.text)
+        text.append(f" of {whole:g}    the weights are the reviewer's own\n", palette.faint)
+    for name, lists in (lacking or {}).items():
+        for kind, items in lists.items():
+            text.append(f"{kind:<12}", palette.caution)
+            text.append(f"{name}: ", f"bold {colours.get(name, palette.text)}")
+            text.append(f"{'; '.join(items)}\n", palette.text)
+    return text
+
+
+def loads_words(palette: Palette, shown: SideBySide, figure: Figure) -> Text:
+    """Which load is the hardest, and for which setups that holds; or why the figure does not tell."""
+    text = Text()
+    if not shown.tells:
+        text.append(
+            f"{figure.label} of unlike loads is of unlike things: it does not tell which is harder.\n",
+            palette.soft,
+        )
+        return text
+    if shown.hardest:
+        text.append("\nwhich load is harder here?\n", f"bold {palette.brass}")
+    for words, names in shown.hardest.items():
+        text.append(f"{words}  ", palette.text)
+        text.append(f"{', '.join(names)}\n", palette.soft)
+    return text
+
+
+def steps_text(palette: Palette, steps: Sequence[Step]) -> Text:
+    """Before and after, step by step: what hands did, and what it gained."""
+    text = Text()
+    if steps:
+        text.append("\nstep by step\n", f"bold {palette.brass}")
+    for step in steps:
+        text.append(f"{step.before} → {step.after}  ", f"bold {palette.text}")
+        text.append(f"{', '.join(step.work)}\n", palette.soft)
+        text.append(f"  {step.gained()}\n", palette.text)
     return text
 
 
@@ -66,7 +116,8 @@ def _block(
         text.append(f"{name:>{cells[name]}}", f"bold {colours.get(name, palette.text)}")
     text.append("\n")
     for row in rows:
-        words = row.label if len(row.label) < label else row.label[: label - 2] + "…"
+        words = f"{row.label} ×{row.weight:g}" if row.weight else row.label
+        words = words if len(words) < label else words[: label - 2] + "…"
         text.append(f"{words:<{label}}", palette.text)
         for name in names:
             value = row.cells.get(name, "–")

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from rich.text import Text
+from textual.events import Click
+from textual.message import Message
 from textual.widget import Widget
 
 from samovar.core.compare.rungs import Rung
+from samovar.core.elsewhere import against_norm, names_norm
 from samovar.core.results.figure import Figure
 from samovar.core.results.result import ELSEWHERE
 from samovar.core.uncertainty import AT_MOST, Measured
@@ -14,11 +17,19 @@ from samovar.tui.theme import palette_of
 
 ROOMY = 60
 """In fewer cells a bound is a sign, not words."""
+LINES_A_RUNG = 2
 _EIGHTHS = " ▏▎▍▌▋▊▉█"
 
 
 class Ladder(Widget):
     """Bars from zero, the interval marked on them, best at the top."""
+
+    class Picked(Message):
+        """The bar of a setup was clicked."""
+
+        def __init__(self, name: str) -> None:
+            super().__init__()
+            self.name = name
 
     DEFAULT_CSS = "Ladder { height: auto; padding: 0 1; }"
 
@@ -43,6 +54,12 @@ class Ladder(Widget):
         self._colours, self._without = colours, without
         self.refresh(layout=True)
 
+    def on_click(self, event: Click) -> None:
+        """A click on a rung, its bar or its words, picks it."""
+        rung = event.y // LINES_A_RUNG
+        if 0 <= rung < len(self._rungs) and self._rungs[rung].source != ELSEWHERE:
+            self.post_message(self.Picked(self._rungs[rung].name))
+
     def render(self) -> Text:
         """Two lines a rung."""
         palette, measure = palette_of(self.app.theme), self._measure
@@ -59,6 +76,8 @@ class Ladder(Widget):
         figure_width = max(len(written(r.figure)) for r in self._rungs) + 2
         bar = max(6, width - name_width - figure_width - 3)
         highest = max(r.figure.value + (r.figure.half_width or 0.0) for r in self._rungs)
+        norms = [r for r in self._rungs if r.source == ELSEWHERE and names_norm(r.name)]
+        lines = {round(r.figure.value / highest * bar) for r in norms}
         for rung in self._rungs:
             outside = rung.source == ELSEWHERE
             colour = (
@@ -66,11 +85,14 @@ class Ladder(Widget):
             )
             name_style = f"italic {palette.soft}" if outside else f"bold {palette.text}"
             text.append(f"{rung.name:<{name_width}}", name_style)
-            self._bar(text, palette, rung.figure, highest, bar, colour)
+            self._bar(text, palette, rung.figure, highest, bar, colour, lines)
             text.append(f" {written(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
             text.append(" " * name_width)
             room = width - name_width
             words = self._words(rung, True)
+            if norms and not outside:
+                against = ", ".join(against_norm(rung.figure, n.figure, n.name) for n in norms)
+                words = f"{against}; {words}"
             if len(words) > room:
                 words = self._words(rung, False)
             text.append((words if len(words) <= room else words[: room - 1] + "…") + "\n", palette.soft)
@@ -88,7 +110,14 @@ class Ladder(Widget):
         return text
 
     def _bar(
-        self, text: Text, palette: Palette, figure: Measured, highest: float, width: int, colour: str
+        self,
+        text: Text,
+        palette: Palette,
+        figure: Measured,
+        highest: float,
+        width: int,
+        colour: str,
+        norms: set[int],
     ) -> None:
         length = figure.value / highest * width
         whole = int(length)
@@ -116,6 +145,9 @@ class Ladder(Widget):
                     "┃" if k in (low, high - 1) else "━",
                     f"{palette.text} on {colour}" if inside else palette.text,
                 )
+            elif k in norms:
+                # The norm of a class goes through all bars.
+                text.append("┆", f"{palette.text} on {colour}" if inside else palette.text)
             else:
                 text.append(body[k] if inside else " ", colour)
 
