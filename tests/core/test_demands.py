@@ -99,6 +99,16 @@ class DecisionTest(unittest.TestCase):
             self.assertEqual(judge(quiet, value), state)
         self.assertEqual(judge(demand("work at least 800"), Measured(810.0, 5.0)), "met")
 
+    def test_what_nothing_tells_apart_is_no_pick(self) -> None:
+        level = Wish("work done", ladder("work", A=100.0, B=99.9), 2.0)
+        standing = {"noise at most 28 dBA": {"A": "met", "B": "met"}}
+        found = decide(["A", "B"], standing, [level], {})
+        self.assertEqual((found.pick, found.level_with), (None, ("A", "B")))
+        words = decision_words(found, [demand("noise at most 28 dBA")])
+        self.assertIn("No pick: A, B meet all that is asked", words)
+        self.assertEqual(decide(["A", "B"], standing, [level], {"A": 90.0, "B": 90.0}).pick, None)
+        self.assertEqual(decide(["A", "B"], standing, [level], {"A": 90.0, "B": 80.0}).pick, "B")
+
     def decision(self, **noise: str) -> Decision:
         work = Wish("work done", ladder("work", A=100.0, B=99.5, C=90.0), 2.0)
         rise = Wish("rise", ladder("rise", A=50.0, B=50.2, C=40.0), 1.0)

@@ -105,8 +105,8 @@ class Decision:
     """What follows from the demands and wishes.
 
     Attributes:
-        pick: the setup that meets all and is best on the wishes; None where none is shown to.
-        level_with: those that meet all and are not shown to be worse in any wish.
+        pick: the setup that meets all and is best on the wishes; None where none is shown to, or several are level in all.
+        level_with: those that meet all and are not shown to be worse in any wish; all of them where there is no pick.
         runner_up: the next that meets all.
         open: setups of which it is not shown whether they meet all.
         out: setups that do not, with the demand.
@@ -201,6 +201,10 @@ def _chosen(
             break
     ranked = sorted(left, key=lambda s: (prices.get(s, float("inf")), left.index(s)))
     pick = ranked[0]
+    if len(ranked) > 1 and prices.get(pick) == prices.get(ranked[1]):
+        # Level in all wishes, and no price, or the same one: nothing picks one of them.
+        alike = [s for s in ranked if prices.get(s) == prices.get(pick)]
+        return Decision(None, tuple(alike), None, unshown, out, by)
     rest = [s for s in able if s not in left]
     runner = ranked[1] if len(ranked) > 1 else _next_best(rest, wishes)
     return Decision(pick, tuple(ranked[1:]), runner, unshown, out, by)
@@ -217,6 +221,12 @@ def _next_best(names: Sequence[str], wishes: Sequence[Wish]) -> str | None:
 def decision_words(found: Decision, demands: Sequence[Demand]) -> str:
     """The decision in a sentence or two."""
     asked = ", ".join(d.line for d in demands if not d.is_wish)
+    if found.pick is None and found.level_with:
+        words = (
+            f"No pick: {', '.join(found.level_with)} {'meet all that is asked, and ' if asked else ''}are not told apart by any wish, "
+            "nor by a price: record another pass of each, enter their prices, or wish for something else."
+        )
+        return words + (f" Not shown to meet it, nor not to: {', '.join(found.open)}." if found.open else "")
     if found.pick is None:
         words = (
             f"No setup is shown to meet all that is asked ({asked})" if asked else "Nothing is measured yet"

@@ -17,9 +17,11 @@ ASKED_MARK = {"met": ("✔ ", "good"), "not met": ("✕ ", "bad"), "not shown": 
 LABEL_MOST, LABEL_NARROW = 34, 27
 NARROW = 96
 """Under so many cells the signs alone say who wins: there is no column of words for it."""
-VERDICT = 20
+VERDICT = 24
 """Cells for who wins, behind the setups."""
 CELL_LEAST = 8
+NAME_MOST = 16
+"""Longer names of setups are cut in the table's head: the ladder has them whole."""
 
 
 def criteria_text(
@@ -49,7 +51,12 @@ def criteria_text(
         LABEL_NARROW if narrow else LABEL_MOST, max(len(r.label) + 4 * bool(r.weight) for r in rows) + 2
     )
     cells = {
-        n: max(CELL_LEAST, len(n), *(len(r.cells.get(n, "")) + 2 * (r.verdict == ASKED) for r in rows)) + 2
+        n: max(
+            CELL_LEAST,
+            min(NAME_MOST, len(n)),
+            *(len(r.cells.get(n, "")) + 2 * (r.verdict == ASKED) for r in rows),
+        )
+        + 2
         for n in names
     }
     room, block = width - label - (0 if narrow else VERDICT), list[str]()
@@ -108,12 +115,16 @@ def steps_text(palette: Palette, steps: Sequence[Step]) -> Text:
     return text
 
 
+def _short(name: str) -> str:
+    return name if len(name) <= NAME_MOST else f"{name[: NAME_MOST - 1]}…"
+
+
 def _block(
     text: Text, palette: Palette, rows: Sequence[Criterion], names: Sequence[str], colours: Mapping[str, str], label: int, cells: Mapping[str, int], narrow: bool,
 ) -> None:  # fmt: skip
     text.append(" " * label)
     for name in names:
-        text.append(f"{name:>{cells[name]}}", f"bold {colours.get(name, palette.text)}")
+        text.append(f"{_short(name):>{cells[name]}}", f"bold {colours.get(name, palette.text)}")
     text.append("\n")
     for row in rows:
         words = f"{row.label} ×{row.weight:g}" if row.weight else row.label
@@ -128,6 +139,6 @@ def _block(
                 mark, colour = ASKED_MARK.get(value, ("", "text"))
                 style = getattr(palette, colour)
             text.append(f"{mark + value:>{cells[name]}}", style)
-        tail = {WINS: f"{row.best[0]} wins" if row.best else "", LEVEL: "level"}.get(row.verdict, "")
+        tail = {WINS: f"{_short(row.best[0])} wins" if row.best else "", LEVEL: "level"}.get(row.verdict, "")
         tail = "" if narrow else tail
         text.append(f"  {tail}\n", palette.good if row.verdict == WINS else palette.soft)

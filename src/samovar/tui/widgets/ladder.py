@@ -17,7 +17,7 @@ from samovar.tui.theme import palette_of
 
 ROOMY = 60
 """In fewer cells a bound is a sign, not words."""
-LINES_A_RUNG = 2
+LINES_A_RUNG, NARROW_INDENT = 2, 2
 _EIGHTHS = " ▏▎▍▌▋▊▉█"
 
 
@@ -87,14 +87,16 @@ class Ladder(Widget):
             text.append(f"{rung.name:<{name_width}}", name_style)
             self._bar(text, palette, rung.figure, highest, bar, colour, lines)
             text.append(f" {written(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
-            text.append(" " * name_width)
-            room = width - name_width
-            words = self._words(rung, True)
+            # In a narrow box the words have the whole line.
+            indent = name_width if width >= ROOMY else NARROW_INDENT
+            text.append(" " * indent)
+            room = width - indent
+            said = [self._words(rung, True), self._words(rung, False)]
             if norms and not outside:
-                against = ", ".join(against_norm(rung.figure, n.figure, n.name) for n in norms)
-                words = f"{against}; {words}"
-            if len(words) > room:
-                words = self._words(rung, False)
+                full = ", ".join(against_norm(rung.figure, n.figure, n.name) for n in norms)
+                brief = ", ".join(against_norm(rung.figure, n.figure, "norm") for n in norms)
+                said = [*(f"{against}; {words}" for against in (full, brief) for words in said), said[1]]
+            words = next((w for w in said if len(w) <= room), said[-1])
             text.append((words if len(words) <= room else words[: room - 1] + "…") + "\n", palette.soft)
         if self._without:
             plain = [name for name, why in self._without.items() if not why]
