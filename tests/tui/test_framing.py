@@ -33,7 +33,7 @@ class ShelfTest(Driven):
     def test_products_with_claims_fit_and_prices_in_two_currencies(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 12)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
             await go_to(app, pilot, "Osprey 161")
             shown = text_of(app, "#detail")
             for words in (
@@ -58,7 +58,7 @@ class ShelfTest(Driven):
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             shelf = app.session.archive.shelf
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 12)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
             await go_to(app, pilot, "Tern 47")
             await pilot.press("enter")
             await until(pilot, lambda: form_open(app))
@@ -97,7 +97,7 @@ class ShelfTest(Driven):
                 return [p.name for p in shelf.products()]
 
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 12)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
             await go_to(app, pilot, "Heron 168")
             await pilot.press("d")
             self.assertIn("Heron 168 (2)", names())
@@ -155,7 +155,7 @@ class ShelfTest(Driven):
     def test_the_fit_is_drawn_and_written(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 12)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
             await go_to(app, pilot, "Fjord 280")
             await pilot.press("f")
             await until(pilot, lambda: isinstance(app.screen, FitScreen))

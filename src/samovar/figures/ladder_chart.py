@@ -60,14 +60,14 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
         elif width:
             axes.errorbar(rung.figure.value, row, xerr=width, color=PAPER.text, capsize=3.5, lw=1.3)
         if rung.source == ELSEWHERE and names_norm(rung.name):
-            axes.axvline(rung.figure.value, color=PAPER.text, lw=1.0, ls=(0, (4, 3)), zorder=3)
+            axes.axvline(rung.figure.value, color=PAPER.text, lw=1.0, ls=(0, (4, 3)), zorder=1.5)
         notes = [measure.text(rung.figure)]
         if rung.source == ELSEWHERE:
             notes.append("from elsewhere")
         elif rung.passes == 1:
             notes.append("one pass")
         if rung.source != ELSEWHERE:
-            notes += [against_norm(rung.figure, n.figure, n.name) for n in norms]
+            notes += [against_norm(rung.figure, n.figure, "norm") for n in norms]
         if rung.above is not None and rung.above.equivalent:
             notes.append("= one above")
         elif rung.above is not None and not rung.above.shown:
@@ -79,6 +79,9 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
             textcoords="offset points",
             va="center",
             fontsize=9.5,
+            zorder=5,
+            # A norm's line goes behind the words, not through them.
+            bbox={"facecolor": PAPER.ground, "edgecolor": "none", "pad": 1.0} if norms else None,
         )
     axes.set_yticks(
         range(len(rungs)), [r.name + ("\nreference" if r.name == reference else "") for r in rungs]
@@ -87,7 +90,7 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
     highest = max((r.figure.value + (r.figure.half_width or 0.0) for r in rungs), default=1.0)
     bounded = any(r.figure.bound is not None for r in rungs)
     # Room for the words behind the bars; those of a bound are longer.
-    axes.set_xlim(0.0, max(highest, LEAST_SCALE) * (1.6 if bounded else 1.42))
+    axes.set_xlim(0.0, max(highest, LEAST_SCALE) * (1.8 if norms else 1.6 if bounded else 1.42))
     axes.set_xlabel(
         f"{measure.label}, {measure.unit} ({'less' if measure.lower_is_better else 'more'} is better)"
     )
