@@ -65,7 +65,12 @@ class CompareTest(unittest.TestCase):
         self.assertTrue(any("did not finish" in item["text"] for item in found["audit"]))
 
     def test_the_van_and_the_relay_site(self) -> None:
-        found = self.answer("outside-broadcast-van", "--load", "worst case", "--by", "rise")
+        both = self.answer("outside-broadcast-van", "--load", "worst case", "--by", "rise")
+        self.assertEqual([len(one["rungs"]) for one in both["rigs"]], [3, 2])
+        gains = [a["difference"]["value"] for a in both["across"]]
+        self.assertTrue(gains[0] < 0.0 < gains[1])
+        rig = both["rigs"][0]["rig"]
+        found = self.answer("outside-broadcast-van", "--load", "worst case", "--by", "rise", "--rig", rig)
         words = {r["setup"]: r["difference"]["words"] for r in found["rungs"] if r["difference"]}
         self.assertEqual(words["Vent kit"], "differs")
         relay = self.answer("relay-site-encoder-board", "--by", "at:temperature:vrm")

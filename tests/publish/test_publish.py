@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import re
+import shutil
+import struct
+import subprocess
 import tempfile
 import unittest
 import xml.etree.ElementTree as ElementTree
 from pathlib import Path
 
 from samovar.archive import Archive
-from samovar.archive.deciding import decided_on
+from samovar.archive.deciding import decided_on, hardest_load
 from samovar.archive.records import Review
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.rig_comparison import compare_on
@@ -17,10 +20,18 @@ from samovar.core.results.figure import figure_of
 from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
 from samovar.publish.figures import comparison_figures
+from samovar.publish.folder import LIST
 from samovar.publish.review import Cancelled, publish_review
-from samovar.publish.verdict import draft_verdict, hardest_load
+from samovar.publish.verdict import draft_verdict
 from tests.demo_archive import demo_archive
 from tests.recordings import FACTS, simple_run
+
+
+def pdf_text(path: Path) -> str:
+    """The words of a document."""
+    if shutil.which("pdftotext") is None:
+        raise unittest.SkipTest("pdftotext is not here")
+    return subprocess.run(["pdftotext", str(path), "-"], capture_output=True, check=True, text=True).stdout
 
 
 class DemoTest(unittest.TestCase):
@@ -148,13 +159,34 @@ class FolderTest(DemoTest):
         done, totals = zip(*self.steps, strict=True)
         self.assertEqual(list(done), list(range(1, totals[0] + 1)))
 
+    def test_every_file_is_told_and_none_else_is_there(self) -> None:
+        there = {p for p in self.target.rglob("*") if p.is_file() and p.name != LIST}
+        self.assertEqual(there, set(self.files))
+
+    def test_the_claim_stands_beside_what_became_of_it(self) -> None:
+        root = ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1))
+        rows = [" ".join("".join(row.itertext()).split()) for row in root.iter() if row.tag.endswith("tr")]
+        refuted = next(r for r in rows if r.startswith("Loam P keeps the die cooler than Osprey 161"))
+        self.assertRegex(refuted, r"contradicted.*hotter")
+
+    def test_the_document_is_the_same_article(self) -> None:
+        words = " ".join(pdf_text(self.target / "review.pdf").split())
+        for expected in (self.review.question, "Contents", "Appendix: method", "Fjord 280 wins", "1 / "):
+            self.assertIn(expected, words)
+
+    def test_the_card_has_its_size_and_its_words(self) -> None:
+        data = (self.target / "card.png").read_bytes()
+        self.assertEqual(struct.unpack(">II", data[16:24]), (1920, 1080))
+        words = "".join(ElementTree.parse(self.target / "card.svg").getroot().itertext())
+        self.assertIn("The pick is Osprey 161", " ".join(words.split()))
+
     def test_every_run_has_chart_and_data(self) -> None:
         for run in self.archive.runs.runs(review_id=self.review.id):
             names = {p.suffix for p in self.files if p.name.startswith(run.id)}
-            self.assertEqual(names, {".svg", ".pdf", ".csv"})
+            self.assertEqual(names, {".svg", ".pdf", ".csv", ".toml"})
 
     def test_the_data_reads_as_the_run_does(self) -> None:
-        path = next(p for p in self.files if p.name.startswith("r0004") and p.suffix == ".csv")
+        path = next(p for p in self.files if p.name == "r0004.csv")
         recording = read_log(path).recording
         self.assertEqual(recording.values.shape, self.archive.runs.recording(4).values.shape)
 
@@ -207,7 +239,12 @@ class RefusalTest(DemoTest):
         written = comparison_figures(self.archive, self.data, "heavy work", ["rise"], self.folder / "versus")
         self.assertEqual(
             {p.name for p in written},
-            {"heavy-work-rise.svg", "heavy-work-rise.pdf", "heavy-work-curves.svg", "heavy-work-curves.pdf"},
+            {
+                f"heavy-work-{name}{column}.{kind}"
+                for name in ("rise", "trade", "curves")
+                for column in ("", "-column")
+                for kind in ("svg", "pdf")
+            },
         )
 
 

@@ -85,7 +85,7 @@ class ShelfTest(Driven):
                 pilot, lambda: "47 mm" in text_of(app, "#detail") and "39.90" not in text_of(app, "#detail")
             )
             self.assertNotIn("rattles", text_of(app, "#detail"))
-            self.assertEqual(len(shelf.products()), 12)
+            self.assertEqual(len(shelf.products()), 13)
 
         self.drive(steps)
 
@@ -168,7 +168,7 @@ class ShelfTest(Driven):
             await pilot.press("enter")
             await until(pilot, lambda: (self.folder / "fit.pdf").exists())
             await pilot.press("r")
-            await until(pilot, lambda: "Pebble K4" in text_of(app, "#fit-title"))
+            await until(pilot, lambda: "Pebble K2" in text_of(app, "#fit-title"))
             await pilot.press("escape")
             await until(pilot, lambda: not isinstance(app.screen, FitScreen))
 

@@ -11,6 +11,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine
 
 from samovar.archive.database import open_database
+from samovar.archive.editions import EditionStore
 from samovar.archive.plans import PlanStore
 from samovar.archive.problems import Problems
 from samovar.archive.reviews import ReviewStore
@@ -40,6 +41,7 @@ class Archive(Framed):
         self._engine = open_database(where)
         super().__init__(self._engine)
         self.runs = RunStore(self._engine, self.problems)
+        self.editions = EditionStore(self._engine)
         self.recovered = self.runs.recover()
 
     @staticmethod

@@ -10,7 +10,7 @@ from samovar.core.compare.criteria import ASKED, Criterion
 from samovar.core.compare.rungs import Margins
 from samovar.core.demands import MET, NOT_MET, NOT_SHOWN, Decision, Demand, Wish, decide, judge, read_demand
 from samovar.core.money import convert
-from samovar.core.results.figure import PRICE, figure_of
+from samovar.core.results.figure import PRICE, RunResult, figure_of
 from samovar.core.uncertainty import Measured
 from samovar.core.units import Unreadable
 
@@ -56,18 +56,35 @@ def demands_of(data: ReviewData) -> list[Demand]:
     return found
 
 
-def hardest(data: ReviewData, rig: str) -> str | None:
-    """The last of the review's loads that has runs on a rig: reviewers list the hardest last."""
-    setups = setups_on(data.review, rig)
-    return next(
-        (load for load in reversed(data.review.loads) if any(data.cell(s, load).passes for s in setups)), None
-    )
+SAME_POWER = 0.97
+"""Loads that draw more than this share of the most draw alike: a budget makes them so."""
+
+
+def hardest_load(data: ReviewData, rig: str | None = None) -> str | None:
+    """The load that drew the most power in a review's runs, on one rig where one is named; of those that drew alike, and where no
+    power was measured, the one listed last; None without a run."""
+    setups = data.review.setups if rig is None else setups_on(data.review, rig)
+    cells = {load: [data.cell(s, load) for s in setups] for load in data.review.loads}
+    measured = [load for load, of in cells.items() if any(cell.passes for cell in of)]
+    drawn = {
+        load: max(
+            (p.value for cell in cells[load] for r in cell.results if (p := _power(r)) is not None),
+            default=0.0,
+        )
+        for load in measured
+    }
+    top = max(drawn.values(), default=0.0)
+    return next((load for load in reversed(measured) if drawn[load] >= SAME_POWER * top), None)
+
+
+def _power(result: RunResult) -> Measured | None:
+    return result.reading.steady_mean("power", ("package",))
 
 
 def decided_on(data: ReviewData, rig: str | None = None) -> Decided | None:
     """The decision for one rig's setups, the review's first where none is named; None without a run."""
     rig = rig or next(iter(rigs_of(data.review)), None)
-    load = hardest(data, rig) if rig is not None else None
+    load = hardest_load(data, rig) if rig is not None else None
     if rig is None or load is None:
         return None
     demands = demands_of(data)

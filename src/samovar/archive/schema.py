@@ -289,4 +289,16 @@ CLAIM = Table(
     Column("about", JSON),
 )
 
+EDITION = Table(
+    "edition",
+    METADATA,
+    _id(),
+    _belongs("review_id", "review"),
+    Column("number", Integer, nullable=False),
+    Column("day", String(10), nullable=False),
+    Column("words", JSON, nullable=False, default=list),
+    Column("numbers", JSON, nullable=False, default=dict),
+)
+"""What each edition of a review said: its paragraphs, and its figures as text."""
+
 Index("run_cell", RUN.c.review_id, RUN.c.setup_id, RUN.c.load)

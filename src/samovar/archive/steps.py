@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy import Connection, inspect, text
 
-from samovar.archive.schema import CHANGE, COURSE, HAND_READING, LOAD, RATE, RESULT
+from samovar.archive.schema import CHANGE, COURSE, EDITION, HAND_READING, LOAD, RATE, RESULT
 
 _METRES = ("height_mm", "radiator_mm")
 
@@ -118,7 +118,8 @@ def demands_of_reviews(connection: Connection) -> None:
 
 
 def criteria_of_reviews(connection: Connection) -> None:
-    """From 4 to 5: the criteria a reviewer chose, and how prices are told."""
+    """From 4 to 5: the criteria a reviewer chose, how prices are told, and the editions that were published."""
+    EDITION.create(connection, checkfirst=True)
     _columns(
         connection, "review", criteria="JSON NOT NULL DEFAULT '[]'", priced="VARCHAR(80) NOT NULL DEFAULT ''"
     )

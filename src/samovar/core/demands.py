@@ -235,7 +235,8 @@ def decision_words(found: Decision, demands: Sequence[Demand]) -> str:
             words += f"; not shown either way: {', '.join(found.open)}"
         return words + "."
     reasons = [f"it meets all that is asked ({asked})"] if asked else []
-    reasons += [f"it is best in {found.by}"] if found.by else []
+    best = f"best in {found.by}"
+    reasons += [f"of those that do it is {best}" if asked else f"it is {best}"] if found.by else []
     words = f"The pick is {found.pick}{': ' if reasons else ''}{', and '.join(reasons)}."
     if found.level_with:
         words += f" Level with it in all wishes: {', '.join(found.level_with)}; the price tells them apart."

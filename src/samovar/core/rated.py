@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -13,6 +14,9 @@ from samovar.core.uncertainty import Measured
 
 SAME_SPEED = 0.05
 """Speeds within this share are one speed: 5 % are 1 dB at 50·lg of the speed, less than a meter of class 2 tells."""
+POWER_METER_SHARE = 0.05
+"""What a package's own counter of power may be off by, as a share: no maker states it, and it is in every watt that is told by one.
+It cancels between setups of one rig, not against a maker's figure."""
 EXTRAPOLATED = 0.3
 """Further beyond the measured heat than this share, a headroom is called extrapolated."""
 
@@ -62,9 +66,16 @@ def _headroom(result: RunResult) -> Measured | None:
     return Measured(thermal.headroom_w, width)
 
 
+def _with_its_meter(heat: Measured | None) -> Measured | None:
+    """A heat with what its meter may be off by, which no number of passes makes smaller."""
+    if heat is None or heat.half_width is None:
+        return heat
+    return Measured(heat.value, math.hypot(heat.half_width, POWER_METER_SHARE * heat.value), heat.bound)
+
+
 def _heat_words(results: Sequence[RunResult]) -> str:
     """What the headroom means, and how far beyond what was measured it lies."""
-    words = "heat that would bring this die to its limit in this room"
+    words = f"heat that would bring this die to its limit in this room, ±{100 * POWER_METER_SHARE:.0f} % of the power meter in it"
     pairs = [
         (t.headroom_w, t.power_w)
         for r in results
@@ -133,7 +144,7 @@ def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedIte
                 "rated heat",
                 "W",
                 float(spec["rated_heat_w"]),
-                joined(heads),
+                _with_its_meter(joined(heads)),
                 False,
                 _heat_words(finished),
             )

@@ -17,37 +17,50 @@ from samovar.figures.write import styled
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
+NO_CONTEST = ("power", "settle")
+"""Figures in which less or more is no merit by itself."""
+MARGIN_DB = 3.0
+"""Room on a scale of levels, to both sides."""
 LEAST_SCALE = 1e-6
 """Where all values are nothing there is still a scale."""
 
 
 @styled
-def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None, title: str) -> Figure:
-    """Draw the rungs, best at the top, bars from zero, 95 % intervals on them.
+def ladder_chart(
+    rungs: Sequence[Rung],
+    measure: RankedBy,
+    reference: str | None,
+    title: str,
+    asked: Sequence[tuple[float, str]] = (),
+) -> Figure:
+    """Draw the rungs, best at the top, bars from zero, 95 % intervals on them. Levels in decibels have no zero worth the name:
+    they are points on a scale of their own.
 
     Args:
         rungs: from `core.compare.ladder`.
         measure: gives unit, colour and direction.
         reference: its bar is drawn hollow.
         title: stands above it.
+        asked: limits that the review asks for, in the measure's unit, with their words.
     """
+    from matplotlib.patheffects import withStroke
+
     figure = new_figure(1.1 + 0.46 * max(1, len(rungs)))
     axes = figure.subplots()
     colour = PAPER.quantity[measure.quantity]
+    points = measure.quantity == "noise"
     norms = [r for r in rungs if r.source == ELSEWHERE and names_norm(r.name)]
     for row, rung in enumerate(rungs):
         is_reference = rung.name == reference
         width = rung.figure.half_width or 0.0
-        axes.barh(
-            row,
-            rung.figure.value,
-            height=0.62,
-            color="white" if is_reference else PAPER.line if rung.source == ELSEWHERE else colour,
-            edgecolor=colour,
-            lw=1.2,
-            hatch="///" if is_reference else None,
-            alpha=0.92,
-        )
+        fill = "white" if is_reference else PAPER.line if rung.source == ELSEWHERE else colour
+        if points:
+            axes.plot(rung.figure.value, row, "o", ms=8, mfc=fill, mec=colour, mew=1.4, zorder=3)
+        else:
+            axes.barh(
+                row, rung.figure.value, height=0.62, color=fill, edgecolor=colour, lw=1.2,
+                hatch="///" if is_reference else None, alpha=0.92,
+            )  # fmt: skip
         if rung.figure.bound is not None:
             # Drawn open: an arrow towards where the value may be.
             way = -1.0 if rung.figure.bound == AT_MOST else 1.0
@@ -58,7 +71,10 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
             )  # fmt: skip
             width = max(width, reach)
         elif width:
-            axes.errorbar(rung.figure.value, row, xerr=width, color=PAPER.text, capsize=3.5, lw=1.3)
+            drawn = axes.errorbar(rung.figure.value, row, xerr=width, color=PAPER.text, capsize=3.5, lw=1.3)
+            # On a dark bar and beside it alike.
+            for line in (*drawn.lines[1], *drawn.lines[2]):
+                line.set_path_effects([withStroke(linewidth=3.4, foreground=PAPER.ground)])
         if rung.source == ELSEWHERE and names_norm(rung.name):
             axes.axvline(rung.figure.value, color=PAPER.text, lw=1.0, ls=(0, (4, 3)), zorder=1.5)
         notes = [measure.text(rung.figure)]
@@ -69,9 +85,7 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
         if rung.source != ELSEWHERE:
             notes += [against_norm(rung.figure, n.figure, "norm") for n in norms]
         if rung.above is not None and rung.above.equivalent:
-            notes.append("= one above")
-        elif rung.above is not None and not rung.above.shown:
-            notes.append("≈ one above")
+            notes.append("level with above")
         axes.annotate(
             ", ".join(notes),
             (rung.figure.value + width, row),
@@ -90,9 +104,23 @@ def ladder_chart(rungs: Sequence[Rung], measure: RankedBy, reference: str | None
     highest = max((r.figure.value + (r.figure.half_width or 0.0) for r in rungs), default=1.0)
     bounded = any(r.figure.bound is not None for r in rungs)
     # Room for the words behind the bars; those of a bound are longer.
-    axes.set_xlim(0.0, max(highest, LEAST_SCALE) * (1.8 if norms else 1.6 if bounded else 1.42))
-    axes.set_xlabel(
-        f"{measure.label}, {measure.unit} ({'less' if measure.lower_is_better else 'more'} is better)"
+    room = 1.8 if norms else 1.6 if bounded else 1.42
+    if points:
+        values = [*(r.figure.value for r in rungs), *(v for v, _ in asked)]
+        least, most = min(values, default=0.0) - MARGIN_DB, max(values, default=0.0) + MARGIN_DB
+        axes.set_xlim(least, most + 0.5 * (most - least))
+        axes.grid(axis="y", color=PAPER.line, lw=0.6, ls=":")
+    else:
+        axes.set_xlim(0.0, max(highest, LEAST_SCALE, *(v for v, _ in asked)) * room)
+    for limit, words in asked:
+        axes.axvline(limit, color=PAPER.caution, lw=1.2, ls=":", zorder=1.5)
+        axes.annotate(
+            words, (limit, 0.0), xycoords=("data", "axes fraction"), xytext=(4, 4), textcoords="offset points", fontsize=8.0,
+            color=PAPER.caution,
+        )  # fmt: skip
+    better = (
+        "" if measure.key in NO_CONTEST else f" ({'less' if measure.lower_is_better else 'more'} is better)"
     )
+    axes.set_xlabel(f"{measure.label}, {measure.unit}{better}")
     figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
     return figure

@@ -13,7 +13,7 @@ from samovar.core.facts import Facts
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
 from samovar.figures.palette import HELD_COLOUR, PAPER
-from samovar.figures.style import HATCH, minutes_axis, new_figure
+from samovar.figures.style import HATCH, Margins, minutes_axis, new_figure
 from samovar.figures.write import styled
 
 if TYPE_CHECKING:
@@ -39,6 +39,10 @@ class Extras:
     left_out: Sequence[tuple[float, float, str]] = ()
 
 
+MARGINS = Margins(left=1.06, right=0.1, top=0.52, bottom=0.5, between=0.22)
+"""Room for the rows' names and scales at the left, the title and the phases above."""
+
+
 @styled
 def time_chart(
     recording: Recording, reading: Reading, facts: Facts, title: str, extras: Extras | None = None
@@ -55,7 +59,7 @@ def time_chart(
     extras = extras or Extras()
     strips = [s for s in _STRIPS if recording.find(s[0], s[1]) or recording.find(s[0])]
     heights = [s[2] for s in strips] + [0.36]
-    figure = new_figure(0.9 + 0.95 * sum(heights))
+    figure = new_figure(0.9 + 0.95 * sum(heights), MARGINS)
     rows = figure.subplots(
         len(heights), 1, sharex=True, squeeze=False, gridspec_kw={"height_ratios": heights}
     )[:, 0]

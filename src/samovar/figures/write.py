@@ -1,25 +1,32 @@
-"""Figures into files: SVG with its text as text, PDF with embedded fonts; whole or not at all."""
+"""Figures into files: SVG with its text as text, PDF made of that SVG with embedded fonts; whole or not at all.
+
+The PDF is typeset from the SVG: one drawing, the same in both, and fonts that hold every letter of it as text.
+"""
 
 from __future__ import annotations
 
+import io
 import warnings
 from collections.abc import Callable
+from functools import lru_cache, wraps
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import whole_file
-from samovar.figures.style import SETTINGS
+from samovar.figures.style import SETTINGS, to_column
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 FORMATS = (".svg", ".pdf")
+COLUMN = "-column"
+"""What the names of figures for a column end in."""
+_ALONE = b'#set page(width: auto, height: auto, margin: 0pt)\n#image("figure.svg")\n'
 
 
 def styled(draw: Callable[..., Figure]) -> Callable[..., Figure]:
     """A drawing function under the common settings."""
-    from functools import wraps
 
     @wraps(draw)
     def wrapped(*arguments: object, **named: object) -> Figure:
@@ -31,22 +38,92 @@ def styled(draw: Callable[..., Figure]) -> Callable[..., Figure]:
     return wrapped
 
 
+@lru_cache(maxsize=1)
+def fonts() -> Any:
+    """The fonts of figures and documents: those that come with our packages, so that every machine sets the same."""
+    import matplotlib
+    import typst
+
+    own = Path(matplotlib.get_data_path()) / "fonts" / "ttf"
+    return typst.Fonts(font_paths=[str(own)], include_system_fonts=False)
+
+
+def svg_of(figure: Figure) -> bytes:
+    """A figure as SVG."""
+    from matplotlib import rc_context
+
+    out = io.BytesIO()
+    with rc_context(SETTINGS), warnings.catch_warnings():
+        # A name in letters that the font lacks is text in the SVG all the same.
+        warnings.filterwarnings("ignore", "Glyph .* missing from font")
+        _lay_out(figure)
+        figure.savefig(out, format="svg", metadata={"Date": None})
+    return out.getvalue()
+
+
+def _lay_out(figure: Figure) -> None:
+    """Work out where everything goes, once: saving would draw all of it a further time for that."""
+    engine = figure.get_layout_engine()
+    if engine is not None:
+        engine.execute(figure)
+        figure.set_layout_engine("none")
+
+
+def pdf_of(svg: bytes) -> bytes:
+    """An SVG as a PDF of its size."""
+    import typst
+
+    return bytes(typst.compile({"main.typ": _ALONE, "figure.svg": svg}, font_paths=fonts(), timestamp=0))
+
+
 def write_figure(figure: Figure, path: Path) -> Path:
     """Write a figure as its ending says; what stands there is replaced once the new file is whole.
 
     Raises:
         InputError: another ending, or the place cannot be written.
     """
-    from matplotlib import rc_context
-
     if path.suffix.lower() not in FORMATS:
         raise InputError(f"{path}: a figure is an .svg or a .pdf file; change the ending")
-    kind = path.suffix.lower()[1:]
-    undated = {"Date": None} if kind == "svg" else {"CreationDate": None}
-    with whole_file(path) as part, rc_context(SETTINGS), warnings.catch_warnings():
-        # A name in letters that the font lacks is text in the SVG all the same.
-        warnings.filterwarnings("ignore", "Glyph .* missing from font")
-        figure.savefig(part, format=kind, metadata=undated)
-        # The layout is worked out at the first drawing; the other format takes it as it is.
-        figure.set_layout_engine("none")
+    data = svg_of(figure)
+    return _write(path, data if path.suffix.lower() == ".svg" else pdf_of(data))
+
+
+def write_both(figure: Figure, path: Path) -> list[Path]:
+    """Write a figure as SVG and PDF, drawn once; `path` has no ending yet.
+
+    Raises:
+        InputError: the place cannot be written.
+    """
+    data = svg_of(figure)
+    made = {".svg": data, ".pdf": pdf_of(data)}
+    return [_write(path.with_name(path.name + ending), made[ending]) for ending in FORMATS]
+
+
+def write_for_print(figure: Figure, path: Path) -> list[Path]:
+    """Write a figure for the page's width and, as `NAME-column`, for a column, each as SVG and PDF; `path` has no ending yet.
+
+    Raises:
+        InputError: a place cannot be written.
+    """
+    from matplotlib import rc_context
+
+    written = write_both(figure, path)
+    with rc_context(SETTINGS):
+        to_column(figure)
+    return [*written, *write_both(figure, path.with_name(f"{path.name}{COLUMN}"))]
+
+
+def _write(path: Path, data: bytes) -> Path:
+    with whole_file(path) as part:
+        part.write_bytes(data)
     return path
+
+
+def png_of(figure: Figure) -> bytes:
+    """A figure as PNG, at its own resolution."""
+    from matplotlib import rc_context
+
+    out = io.BytesIO()
+    with rc_context(SETTINGS):
+        figure.savefig(out, format="png", dpi=figure.dpi, metadata={"Software": None})
+    return out.getvalue()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -36,7 +37,7 @@ def fitted_products(data: ReviewData, load: str) -> list[Fitted]:
 
 
 def product_entries(
-    archive: Archive, fitted: list[Fitted], drawings: dict[int, dict[str, str]]
+    archive: Archive, fitted: list[Fitted], drawings: Mapping[int, object]
 ) -> list[dict[str, Any]]:
     """What the page shows of each product; `drawings` by product are figures of its fit."""
     rates = [rate for _, rate in archive.shelf.rates()]

@@ -3,29 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
-from typing import Any
 
-from samovar import __version__
 from samovar.archive.archive import Archive
+from samovar.archive.deciding import hardest_load
 from samovar.archive.records import Review, Run
-from samovar.archive.review_data import ReviewData, load_review, shown_figures
-from samovar.archive.rig_comparison import compare_all, setup_prices
-from samovar.bench.course_spec import clock_text
+from samovar.archive.review_data import ReviewData, load_review
+from samovar.archive.rig_comparison import compare_all
 from samovar.core.elevation import elevation
 from samovar.core.entered import free_stem
-from samovar.core.judgement import MEANING
-from samovar.core.money import amount_text
 from samovar.core.recording import Recording
-from samovar.core.results.figure import FIGURES, Figure, as_they_ran, figure_of
+from samovar.core.results.figure import FIGURES, figure_of
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
-from samovar.exchange.whole_file import write_whole
-from samovar.figures.write import FORMATS
+from samovar.exchange.whole_file import whole_file, write_whole
+from samovar.figures.write import COLUMN, FORMATS, png_of, svg_of
+from samovar.publish.article import Article, Picture
+from samovar.publish.card import card_of
+from samovar.publish.compose import compose, picture_of
+from samovar.publish.data_package import SCRIPT, Imprint, Samples, write_package, write_table
 from samovar.publish.figures import Comparison, FitJob, Job, RunJob, comparison, draw_all, load_stems
 from samovar.publish.folder import PublicationFolder
-from samovar.publish.products import Fitted, fitted_products, product_entries
-from samovar.publish.verdict import draft_verdict, hardest_load
+from samovar.publish.page import page_of
+from samovar.publish.pdf import pdf_document
+from samovar.publish.products import Fitted, fitted_products
+from samovar.publish.tables import PublishedRun, reading_table, result_table, run_table
 from samovar.report import headline
 
 
@@ -39,6 +43,7 @@ def publish_review(
     folder: Path,
     on_progress: Callable[[int, int], None] | None = None,
     into: bool = False,
+    day: str = "",
 ) -> list[Path]:
     """Write a review.
 
@@ -48,6 +53,7 @@ def publish_review(
         folder: made where it is missing; what an earlier edition wrote in it is replaced.
         on_progress: told how many steps are done of how many.
         into: the folder may hold what is not ours.
+        day: of the edition, ISO 8601; today where empty.
 
     Returns:
         The files written.
@@ -66,23 +72,17 @@ def publish_review(
     stems = load_stems(loads, taken)
 
     def drawn_at(name: str) -> Path:
-        """Where a figure goes: both its files are this edition's."""
+        """Where a figure goes: all its files are this edition's."""
         for ending in FORMATS:
             place.file("figures", name + ending)
+            place.file("figures", name + COLUMN + ending)
         return folder / "figures" / name
 
     # What the review is about, and what reviews ask for most, are drawn; the table of criteria has the rest.
     keys = list(dict.fromkeys([data.subject.key, *(f.key for f in FIGURES)]))
-    compared: dict[str, Comparison] = {}
-    for load in loads:
-        stem = stems[load]
-        compared[load] = comparison(
-            archive,
-            data,
-            load,
-            keys,
-            lambda key, stem=stem: drawn_at(f"{stem}-{key}"),  # type: ignore[misc]
-        )
+    compared: dict[str, Comparison] = {
+        load: comparison(archive, data, load, keys, partial(_named, drawn_at, stems[load])) for load in loads
+    }
     jobs: list[Job] = [job for found in compared.values() for job in found.jobs]
     fitted = fitted_products(data, hardest_load(data) or loads[-1])
     fits = {
@@ -90,22 +90,31 @@ def publish_review(
         for key, job in _fit_jobs(fitted).items()
     }
     jobs += fits.values()
-    page = place.file("index.html")
-    written: list[Path] = []
-    entries: list[dict[str, Any]] = []
     charts: dict[str, RunJob] = {}
+    published: list[PublishedRun] = []
     exports: list[tuple[Run, Recording, Path]] = []
     for cell, run, result in runs:
         recording = archive.runs.recording(run.number)
         name = free_stem(f"{run.id} {cell.setup.name} {cell.load}", taken, run.id)
-        title = f"{cell.setup.name}, {cell.load}, pass {run.pass_number} ({run.id})"
-        charts[run.id] = RunJob(drawn_at(name), recording, result.reading, run.facts, title)
-        data_file = place.file("data", f"{name}.csv")
+        title = f"{cell.setup.name}, {cell.load}, pass {run.pass_number}"
+        charts[run.id] = RunJob(
+            drawn_at(name),
+            recording,
+            result.reading,
+            run.facts,
+            title,
+            result.reason or headline(result.reading),
+        )
+        data_file = place.file("data", f"{run.id}.csv")
         place.file("data", facts_beside(data_file).name)
         exports.append((run, recording, data_file))
-        entries.append(_run_entry(data.subject, cell.setup.name, cell.load, run, result, name))
+        published.append(PublishedRun(review.slug, cell.setup, run, result, f"data/{run.id}.csv"))
     jobs += charts.values()
-    total, done = len(jobs) + 1, 0
+    singles = {name: place.file(name) for name in ("index.html", "review.pdf", "card.svg", "card.png")}
+    tables = [result_table(published), reading_table(archive, published), run_table(published)]
+    for name in (*(f"{t.name}.csv" for t in tables), "datapackage.json", "README.md", SCRIPT):
+        place.file(name)
+    total, done = len(jobs) + STAGES, 0
 
     def step() -> None:
         nonlocal done
@@ -114,6 +123,7 @@ def publish_review(
             on_progress(done, total)
 
     place.announce()
+    written: list[Path] = []
     for run, recording, data_file in exports:
         read = archive.runs.hands.of(run.number)
         export_recording(
@@ -126,11 +136,66 @@ def publish_review(
         )
         written.append(data_file)
     written += draw_all(jobs, step)
-    write_whole(page, _page(archive, data, loads, entries, compared, charts, (fitted, fits)))
-    written.append(page)
+    claims = archive.reviews.claims(review.id)
+    checked = [(c, data.check(c)) for c in claims]
+    caveats = _caveats(archive, data, loads)
+    article, edition = compose(
+        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today()
+    )
+    subject = data.subject.label
+    others = [
+        p for p in map(picture_of, (j for c in compared.values() for j in c.jobs)) if p not in _shown(article)
+    ]
+    write_whole(singles["index.html"], page_of(article, folder, subject, others))
+    step()
+    _write_bytes(singles["review.pdf"], pdf_document(article, folder, subject))
+    step()
+    drawn = card_of(data, article)
+    _write_bytes(singles["card.svg"], svg_of(drawn))
+    _write_bytes(singles["card.png"], png_of(drawn))
+    step()
+    for table in tables:
+        write_table(table, folder / f"{table.name}.csv")
+        written.append(folder / f"{table.name}.csv")
+    imprint = Imprint(article.author, article.licence)
+    samples = [Samples(f"data/{run.id}.csv", run.id, recording.channels) for run, recording, _ in exports]
+    written += write_package(
+        folder,
+        review.slug,
+        review.name,
+        review.question,
+        edition.number,
+        edition.day,
+        imprint,
+        tables,
+        samples,
+    )
+    written += [*singles.values(), *(facts for _, _, f in exports if (facts := facts_beside(f)).exists())]
+    archive.editions.keep(review.id, edition)
     place.close()
     step()
     return written
+
+
+STAGES = 4
+"""Steps after the figures: the page, the document, the card, the data package."""
+
+
+def _named(place: Callable[[str], Path], stem: str, name: str) -> Path:
+    return place(f"{stem}-{name}")
+
+
+def _today() -> str:
+    return datetime.now(UTC).date().isoformat()
+
+
+def _write_bytes(path: Path, data: bytes) -> None:
+    with whole_file(path) as part:
+        part.write_bytes(data)
+
+
+def _shown(article: Article) -> list[Picture]:
+    return [p for section in article.sections for p in section.pictures]
 
 
 def _fit_jobs(fitted: list[Fitted]) -> dict[int, FitJob]:
@@ -141,144 +206,6 @@ def _fit_jobs(fitted: list[Fitted]) -> dict[int, FitJob]:
         if drawing is not None and one.rig is not None:
             jobs[one.product.id] = FitJob(Path(one.product.name.replace("/", " ")), drawing, one.rig.name)
     return jobs
-
-
-def _run_entry(subject: Figure, setup: str, load: str, run: Any, result: Any, name: str) -> dict[str, Any]:
-    value = subject.of(result)
-    return {
-        "id": run.id,
-        "setup": setup,
-        "load": load,
-        "pass": run.pass_number,
-        "state": run.state,
-        "day": run.started[:10],
-        "length": clock_text(run.duration_s),
-        "result": subject.text(value) if value else "not known",
-        "words": result.reason or headline(result.reading),
-        "left_out": run.left_out,
-        "unguarded": run.unguarded,
-        "name": name,
-    }
-
-
-def _svg_inside(path: Path) -> str:
-    """An SVG as it can stand in a page: without the XML prolog."""
-    text = path.read_text(encoding="utf-8")
-    return text[text.index("<svg") :]
-
-
-def _drawn(job: Job) -> dict[str, str]:
-    """A figure as it stands in the page, from the very job that drew it, and where its files are."""
-    svg = job.path.with_name(f"{job.path.name}.svg")
-    return {"svg": _svg_inside(svg), "file": f"figures/{job.path.name}"}
-
-
-def _page(
-    archive: Archive,
-    data: ReviewData,
-    loads: list[str],
-    entries: list[dict[str, Any]],
-    compared: dict[str, Comparison],
-    charts: dict[str, RunJob],
-    products: tuple[list[Fitted], dict[int, FitJob]],
-) -> str:
-    from jinja2 import Environment, PackageLoader, StrictUndefined
-
-    review = data.review
-    reference = review.reference.name if review.reference else None
-    claims = archive.reviews.claims(review.id)
-    checked = [data.check(c) for c in claims]
-    main = hardest_load(data) or loads[-1]
-    environment = Environment(
-        loader=PackageLoader("samovar", "publish/templates"), autoescape=True, undefined=StrictUndefined
-    )
-    sections = []
-    for load in [main, *[x for x in loads if x != main]]:
-        drawn = compared[load].by_key
-        wanted = dict.fromkeys((data.subject.key, "rise", "work", "noise", "curves"))
-        figures = [_drawn(drawn[key]) for key in wanted if key in drawn]
-        sections.append(
-            {"load": load, "figures": figures, "criteria": _criteria(data, load), "steps": _steps(data, load)}
-        )
-    fitted, fits = products
-    drawings = {key: _drawn(job) for key, job in fits.items()}
-    facts = review.setups[0].facts if review.setups else None
-    return environment.get_template("index.html.j2").render(
-        review=review,
-        version=__version__,
-        verdict=draft_verdict(data, checked),
-        own_words=[p for p in review.verdict.split("\n\n") if p.strip()],
-        claims=list(zip(claims, checked, strict=True)),
-        sections=sections,
-        products=product_entries(archive, fitted, drawings),
-        runs=entries,
-        caveats=_caveats(archive, data, loads),
-        facts=facts,
-        reference=reference,
-        chart=_main_chart(charts, entries, main),
-        subject=data.subject.label,
-        meaning=MEANING,
-    )
-
-
-def _main_chart(charts: dict[str, RunJob], entries: list[dict[str, Any]], load: str) -> dict[str, str] | None:
-    """One time chart in the page itself: a run that shows the reference under the hardest load."""
-    found = [e for e in entries if e["load"] == load and e["state"] == "sealed"]
-    return {**_drawn(charts[found[0]["id"]]), "words": found[0]["words"]} if found else None
-
-
-def _criteria(data: ReviewData, load: str) -> dict[str, Any]:
-    """The table of criteria under a load: setups down, measures across."""
-    review = data.review
-    cells = data.under(load)
-    shown = [m for m in shown_figures(data) if m.key != "settle"]
-    columns = {
-        m.key: {r.name: r for one in compare_all(data, load, m) for r in one.ladder.rungs} for m in shown
-    }
-    prices = setup_prices(review.setups, data.rates, review.priced)
-    rows = []
-    for setup in review.setups:
-        results = cells.get(setup.name, [])
-        judgements = sorted({r.reading.judgement for r in as_they_ran(results) if r.reading.judgement})
-        price = prices[setup.name]
-        rows.append(
-            {
-                "name": setup.name,
-                "judgement": ", ".join(judgements) or ("not judged" if results else "not measured"),
-                "figures": [
-                    columns[m.key][setup.name].figure.text(finest=m.finest)
-                    if setup.name in columns[m.key]
-                    else "–"
-                    for m in shown
-                ],
-                "price": amount_text(price.amount, price.currency)
-                if price.amount is not None
-                else "no price",
-                "passes": sum(r.finished for r in results),
-            }
-        )
-    return {"heads": [f"{m.label}, {m.unit}" for m in shown], "rows": rows}
-
-
-def _steps(data: ReviewData, load: str) -> dict[str, Any] | None:
-    """What the review is about, and the noise, in each step of the runs that have several; None without any."""
-    runs = [
-        (setup, result) for setup, results in data.under(load).items() for result in results if result.steps
-    ]
-    if not runs:
-        return None
-    figures = [f for f in dict.fromkeys((data.subject.key, "noise", "power", "clock", "work")) if f]
-    shown = [
-        f
-        for f in map(figure_of, figures)
-        if any(f.among(one.results) is not None for _, result in runs for one in result.steps)
-    ]
-    rows = [
-        (setup, result.run, one.step.name, [f.text(v) if (v := f.among(one.results)) else "–" for f in shown])
-        for setup, result in runs
-        for one in result.steps
-    ]
-    return {"heads": [f.label for f in shown], "rows": rows} if shown else None
 
 
 def _caveats(archive: Archive, data: ReviewData, loads: list[str]) -> list[str]:

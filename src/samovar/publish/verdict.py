@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from samovar.archive.deciding import decided_on
+from samovar.archive.before_after import steps_on
+from samovar.archive.deciding import decided_on, hardest_load
 from samovar.archive.review_data import ReviewData
-from samovar.archive.rig_comparison import compare_on
+from samovar.archive.rig_comparison import compare_on, rigs_of
 from samovar.core.claims import Checked
 from samovar.core.compare.audit import listed
 from samovar.core.compare.rungs import joined
@@ -20,21 +21,6 @@ def draft_verdict(data: ReviewData, checked: Sequence[Checked]) -> list[str]:
     first = _pick(data) or _by_subject(data)
     paragraphs = [p for p in (first, _claims(checked), _not_for(data), _open(data, checked)) if p]
     return paragraphs or ["Nothing measured yet: record a run, then come back."]
-
-
-def hardest_load(data: ReviewData) -> str | None:
-    """The load that drew the most power in this review's runs; None without any."""
-    drawn: dict[str, float] = {}
-    for (_, load), cell in data.cells.items():
-        for result in cell.results:
-            power = result.reading.steady_mean("power", ("package",))
-            if power is not None:
-                drawn[load] = max(drawn.get(load, 0.0), power.value)
-    # Under a budget the loads draw alike: the one listed last is the reviewer's hardest.
-    if not drawn:
-        return None
-    top = max(drawn.values())
-    return [load for load in data.review.loads if drawn.get(load, 0.0) > 0.97 * top][-1]
 
 
 def _noise(results: Sequence[RunResult]) -> Measured | None:
@@ -55,13 +41,32 @@ def _pick(data: ReviewData) -> str | None:
     if pick is None:
         return f"For the question asked: {words[:1].lower()}{words[1:]}"
     told = []
-    for key in TOLD_OF_THE_PICK:
+    for key in dict.fromkeys((data.subject.key, *TOLD_OF_THE_PICK)):
         found = compare_on(data, load, figure_of(key))
         rung = found.ladder.rung(pick)
         if rung is not None:
             told.append(f"{found.figure.label} {found.figure.text(rung.figure)}")
     figures = f" {pick} under {load}: {', '.join(told)}." if told else ""
+    figures += "".join(f" {words}" for words in _steps_told(data, load))
     return f"For the question asked: {words[:1].lower()}{words[1:]}{figures}"
+
+
+STEPS_TOLD, GAINS_TOLD = 3, ("rise", "work", "score", "clock", "noise")
+"""So many steps of before and after stand in the answer itself, each by the first two of these figures."""
+
+
+def _steps_told(data: ReviewData, load: str) -> list[str]:
+    """What each step gained that was made on the first rig: a mod that cools and does no more work says both."""
+    rig = next(iter(rigs_of(data.review)), None)
+    told = []
+    for step in steps_on(data, load, rig) if rig is not None else ():
+        gains = sorted(
+            (g for g in step.gains if g.figure.key in GAINS_TOLD),
+            key=lambda g: GAINS_TOLD.index(g.figure.key),
+        )
+        if gains:
+            told.append(f"{step.after} against {step.before}: {', '.join(g.words() for g in gains[:2])}.")
+    return told[:STEPS_TOLD]
 
 
 def _by_subject(data: ReviewData) -> str | None:
@@ -107,6 +112,10 @@ def _not_for(data: ReviewData) -> str | None:
     return ". ".join(parts) + "." if parts else None
 
 
+MOST_LISTED = 5
+"""More cells than this are counted, not named."""
+
+
 def _open(data: ReviewData, checked: Sequence[Checked]) -> str | None:
     weak = [c.sentence for c in checked if c.state in ("weak", "stale", "open")]
     missing = [
@@ -118,6 +127,13 @@ def _open(data: ReviewData, checked: Sequence[Checked]) -> str | None:
     parts = []
     if weak:
         parts.append("Not settled: " + " ".join(weak))
-    if missing:
+    if len(missing) > MOST_LISTED:
+        load = hardest_load(data)
+        there = [name for name in missing if load is not None and name.endswith(f" under {load}")]
+        among = f"; {listed(there)} among them" if there else ""
+        parts.append(
+            f"Not measured: {len(missing)} of {len(data.review.setups) * len(data.review.loads)} cells{among}."
+        )
+    elif missing:
         parts.append(f"Not measured: {listed(missing)}.")
     return " ".join(parts) or None

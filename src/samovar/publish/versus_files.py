@@ -59,10 +59,10 @@ def write_view(
 def _drawn(figure: object, place: Path) -> list[Path]:
     from matplotlib.figure import Figure as Drawn
 
-    from samovar.figures.write import FORMATS, write_figure
+    from samovar.figures.write import write_both
 
     assert isinstance(figure, Drawn)
-    return [write_figure(figure, place.with_name(place.name + ending)) for ending in FORMATS]
+    return write_both(figure, place)
 
 
 def _table(place: Path, rows: Iterable[Sequence[object]]) -> Path:

@@ -1,0 +1,60 @@
+"""The editions that were published of an archive's reviews, and under whose name and licence."""
+
+from __future__ import annotations
+
+from sqlalchemy import Engine, delete, insert, select
+
+from samovar.archive.schema import EDITION, META
+from samovar.core.edition import Edition
+from samovar.core.shown_text import one_line
+
+AUTHOR, LICENCE = "author", "licence"
+"""Kept once for all publications of an archive."""
+
+
+class EditionStore:
+    """Editions by review."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def of(self, review_id: int) -> list[Edition]:
+        """A review's editions, the first one first."""
+        query = select(EDITION).where(EDITION.c.review_id == review_id).order_by(EDITION.c.number)
+        with self._engine.connect() as connection:
+            rows = connection.execute(query).all()
+        return [Edition(row.number, str(row.day), _texts(row.words), _named(row.numbers)) for row in rows]
+
+    def keep(self, review_id: int, edition: Edition) -> None:
+        """Keep an edition; one of the same number is replaced."""
+        with self._engine.begin() as connection:
+            connection.execute(
+                delete(EDITION).where(EDITION.c.review_id == review_id, EDITION.c.number == edition.number)
+            )
+            connection.execute(
+                insert(EDITION).values(
+                    review_id=review_id, number=edition.number, day=edition.day, words=list(edition.words),
+                    numbers=dict(edition.numbers),
+                )
+            )  # fmt: skip
+
+    def imprint(self, key: str) -> str:
+        """The author or the licence of this archive's publications; empty where nobody said."""
+        with self._engine.connect() as connection:
+            found = connection.execute(select(META.c.value).where(META.c.key == f"imprint {key}")).scalar()
+        return "" if found is None else str(found)
+
+    def set_imprint(self, key: str, value: str) -> None:
+        """Say the author or the licence, once for all publications; an empty one is taken away."""
+        with self._engine.begin() as connection:
+            connection.execute(delete(META).where(META.c.key == f"imprint {key}"))
+            if value:
+                connection.execute(insert(META).values(key=f"imprint {key}", value=one_line(value)))
+
+
+def _texts(value: object) -> tuple[str, ...]:
+    return tuple(x for x in value if isinstance(x, str)) if isinstance(value, list) else ()
+
+
+def _named(value: object) -> dict[str, str]:
+    return {k: v for k, v in value.items() if isinstance(v, str)} if isinstance(value, dict) else {}

@@ -1,0 +1,114 @@
+"""What a publication says, as plain values: the page, the document and the card set the same."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from samovar.core.compare.criteria import ASKED, LEVEL, WINS, Criterion
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A figure: where its files are (no ending), what it shows, and its finding in a sentence."""
+
+    path: Path
+    title: str
+    finding: str
+
+    @property
+    def file(self) -> str:
+        """Its place in the publication, without ending."""
+        return f"figures/{self.path.name}"
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A table as it is set: heads, rows of cells, and which cells are the best of their row, by row."""
+
+    heads: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    best: tuple[frozenset[int], ...] = ()
+
+    def is_best(self, row: int, cell: int) -> bool:
+        """Whether a cell is the best of its row."""
+        return row < len(self.best) and cell in self.best[row]
+
+
+@dataclass(frozen=True)
+class ClaimLine:
+    """A claim as it was made, what the runs say of it, and whether it holds."""
+
+    claim: str
+    finding: str
+    state: str
+    evidence: str
+
+
+@dataclass(frozen=True)
+class Section:
+    """One load on one rig: the table, the figures, the steps."""
+
+    title: str
+    table: Grid
+    pictures: tuple[Picture, ...]
+    steps: Grid | None = None
+    words: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Article:
+    """A publication's content.
+
+    Attributes:
+        title, question: the review's.
+        answer: the drafted paragraphs, the answer to the question first; `own`: those of the reviewer.
+        claims: each as it was made, with finding and state.
+        sections: loads on rigs, in the order of the argument.
+        lacking: setup, `missing` or `fault`, and what.
+        products: as `products.product_entries` gives them, their drawings as Pictures.
+        near: one run from near, with its sentence.
+        readings: what was read by hand.
+        method: headings and texts.
+        caveats: what the audit found.
+        runs: all runs with their files.
+        edition, day: of this publication; `changes`: what it changed against the one before.
+        author, licence: as the reviewer gave them.
+    """
+
+    title: str
+    question: str
+    answer: tuple[str, ...]
+    own: tuple[str, ...] = ()
+    claims: tuple[ClaimLine, ...] = ()
+    sections: tuple[Section, ...] = ()
+    lacking: tuple[tuple[str, str, str], ...] = ()
+    products: tuple[dict[str, Any], ...] = ()
+    near: tuple[Picture, str] | None = None
+    readings: Grid | None = None
+    method: tuple[tuple[str, str], ...] = ()
+    caveats: tuple[str, ...] = ()
+    runs: tuple[dict[str, Any], ...] = ()
+    edition: int = 1
+    day: str = ""
+    changes: tuple[str, ...] = ()
+    author: str = ""
+    licence: str = ""
+    meaning: dict[str, str] = field(default_factory=dict)
+
+
+SIGNS = {"met": "✔ met", "not met": "✕ not met", "not shown": "? not shown"}
+
+
+def criteria_grid(rows: list[Criterion], names: list[str]) -> Grid:
+    """A table of criteria, setups across; who wins stands in the last column."""
+    lines, best = [], []
+    for row in rows:
+        cells = [row.cells.get(n, "–") for n in names]
+        if row.verdict == ASKED:
+            cells = [SIGNS.get(c, c) for c in cells]
+        said = {WINS: f"{row.best[0]} wins" if row.best else "", LEVEL: "level"}.get(row.verdict, "")
+        lines.append((row.label, *cells, said))
+        best.append(frozenset(k + 1 for k, n in enumerate(names) if n in row.best))
+    return Grid(("criterion", *names, "verdict"), tuple(lines), tuple(best))

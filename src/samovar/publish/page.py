@@ -1,0 +1,48 @@
+"""A review as a page that stands alone: one HTML file with its figures inside."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from pathlib import Path
+
+from samovar import __version__
+from samovar.publish.article import Article, Picture
+
+_IDS = re.compile(r'(\bid="|url\(#|href="#)([^")]+)')
+
+
+def page_of(article: Article, folder: Path, subject: str, others: Sequence[Picture]) -> str:
+    """The page; its figures are read from the folder they were drawn into.
+
+    Args:
+        article: what it says.
+        folder: the publication's.
+        subject: the words of what the review is about.
+        others: figures that are files only, as links.
+    """
+    from jinja2 import Environment, PackageLoader, StrictUndefined
+
+    environment = Environment(
+        loader=PackageLoader("samovar", "publish/templates"), autoescape=True, undefined=StrictUndefined
+    )
+    seen: dict[Path, int] = {}
+
+    def inside(picture: Picture) -> str:
+        number = seen.setdefault(picture.path, len(seen) + 1)
+        return svg_inside(folder / f"{picture.file}.svg", picture, f"f{number}-")
+
+    return environment.get_template("index.html.j2").render(
+        a=article, inside=inside, subject=subject, others=others, version=__version__
+    )
+
+
+def svg_inside(path: Path, picture: Picture, prefix: str) -> str:
+    """An SVG as it can stand in a page: without the XML prolog, its ids its own, and with words for those who do not see it."""
+    from markupsafe import escape
+
+    text = path.read_text(encoding="utf-8")
+    svg = _IDS.sub(lambda found: f"{found[1]}{prefix}{found[2]}", text[text.index("<svg") :])
+    words = escape(f"{picture.title}. {picture.finding}".strip())
+    end = svg.index(">")
+    return f'{svg[:end]} role="img" aria-label="{words}"{svg[end:]}'

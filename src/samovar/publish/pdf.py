@@ -1,0 +1,86 @@
+"""A review as a document: the same article, set by typst, its figures as vectors and its fonts embedded."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import asdict
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+from samovar import __version__
+from samovar.figures.write import fonts
+from samovar.publish.article import Article, Grid, Picture
+
+
+def pdf_document(article: Article, folder: Path, subject: str) -> bytes:
+    """The document; its figures are read from the folder they were drawn into.
+
+    Args:
+        article: what it says.
+        folder: the publication's.
+        subject: the words of what the review is about.
+    """
+    import typst
+
+    sources: dict[str, bytes] = {}
+
+    def picture(one: Picture | None) -> dict[str, str] | None:
+        if one is None:
+            return None
+        name = f"{one.file}.svg"
+        sources[name] = (folder / name).read_bytes()
+        return {"file": name, "title": one.title, "finding": one.finding}
+
+    plain: dict[str, Any] = {
+        "title": article.title, "question": article.question, "edition": article.edition, "day": article.day,
+        "author": article.author, "licence": article.licence, "version": __version__,
+        "answer": article.answer, "own": article.own, "claims": [asdict(c) for c in article.claims],
+        "sections": [
+            {
+                "title": s.title, "table": _grid(s.table), "words": s.words, "steps": _grid(s.steps),
+                "pictures": [picture(p) for p in s.pictures],
+            }
+            for s in article.sections
+        ],
+        "near": None if article.near is None else {"picture": picture(article.near[0]), "words": article.near[1]},
+        "lacking": article.lacking,
+        "products": [
+            {
+                "name": f"{p['name']}, {p['kind']}", "figures": p["figures"], "lines": list(_lines(p)),
+                "drawing": picture(p["drawing"]),
+            }
+            for p in article.products
+        ],
+        "method": article.method, "caveats": article.caveats, "readings": _grid(article.readings),
+        "runs": _grid(_runs(article, subject)), "changes": article.changes,
+    }  # fmt: skip
+    sources["article.json"] = json.dumps(plain).encode()
+    sources["main.typ"] = files("samovar").joinpath("publish/templates/review.typ").read_bytes()
+    return bytes(typst.compile(sources, font_paths=fonts(), timestamp=0))
+
+
+def _grid(one: Grid | None) -> dict[str, Any] | None:
+    if one is None:
+        return None
+    return {"heads": one.heads, "rows": one.rows, "best": [sorted(b) for b in one.best]}
+
+
+def _lines(product: dict[str, Any]) -> Iterator[str]:
+    for claim in product["claims"]:
+        yield f"Claimed: {claim}."
+    if product["fit"]:
+        yield product["fit"]
+    for kind, text in product["notes"]:
+        yield f"{kind}: {text}"
+    yield from product["prices"]
+
+
+def _runs(article: Article, subject: str) -> Grid:
+    rows = []
+    for r in article.runs:
+        left_out = f" Left out: {r['left_out']}." if r["left_out"] else ""
+        words = f"{r['words']}{' Unguarded.' if r['unguarded'] else ''}{left_out}"
+        rows.append((r["id"], r["setup"], r["load"], str(r["pass"]), r["day"], r["result"], words))
+    return Grid(("run", "setup", "load", "pass", "day", subject, "what it says"), tuple(rows))
