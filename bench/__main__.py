@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import sys
 
-from bench import comparing, drawing, keeping, loads, long_run, reading, recording, settling
+from bench import comparing, drawing, keeping, loads, long_run, publishing, reading, recording, settling
 from bench.table import Row, table
 
 
 def main() -> int:
-    """Measure all, or what is named (comparing, drawing, keeping, recording, reading, loads, settling, long)."""
+    """Measure all, or what is named (comparing, drawing, keeping, publishing, recording, reading, loads, settling, long)."""
     parts = {
         "comparing": comparing,
         "drawing": drawing,
         "keeping": keeping,
         "recording": recording,
+        "publishing": publishing,
         "reading": reading,
         "loads": loads,
         "settling": settling,

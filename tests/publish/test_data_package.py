@@ -18,7 +18,7 @@ from samovar.archive.editions import AUTHOR, LICENCE
 from samovar.archive.review_data import load_review
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.results.figure import figure_of
-from samovar.publish.review import publish_review
+from samovar.publish.review import STAGES, publish_review
 from tests.demo_archive import demo_archive
 
 
@@ -107,12 +107,20 @@ class EditionTest(unittest.TestCase):
             review = archive.reviews.reviews()[2]
             target = Path(folder) / "published"
 
+            steps: list[int] = []
+
             def publish(day: str) -> Any:
-                publish_review(archive, archive.reviews.reviews()[2], target, day=day)
+                steps.clear()
+                now = archive.reviews.reviews()[2]
+                publish_review(archive, now, target, lambda done, total: steps.append(total), day=day)
                 return archive.editions.of(review.id)
 
             self.assertEqual([e.number for e in publish("2026-03-20")], [1])
+            drawn = steps[0] - STAGES
             self.assertEqual([(e.number, e.day) for e in publish("2026-03-21")], [(1, "2026-03-20")])
+            # Nothing has changed: no figure is drawn again.
+            self.assertGreater(drawn, 5)
+            self.assertEqual(steps[0], STAGES)
             from dataclasses import replace
 
             archive.reviews.save_review(replace(review, verdict="The duct is worth its fan."))

@@ -277,18 +277,37 @@ def publish(
     into: Annotated[
         bool, typer.Option("--into", help="The folder may hold other things; none of them is lost.")
     ] = False,
+    author: Annotated[
+        str | None,
+        typer.Option("--author", help="Under whose name; kept for all publications of the archive."),
+    ] = None,
+    licence: Annotated[
+        str | None,
+        typer.Option(
+            "--licence", metavar="SPDX", help="Licence of the data, such as CC-BY-4.0; kept likewise."
+        ),
+    ] = None,
     archive: ArchiveOption = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Write a review as one folder: a page that stands alone, figures, data, method and verdict.
+    """Write a review as one folder: a page that stands alone, the same as PDF, a card, figures for page and column, and the data
+    as a package by the open standard. What says something else than before is a new edition.
 
-    Example: samovar publish voice-booth-playout-pc --to booth
+    Example: samovar publish my-review --to folder --author "Harbour FM workshop" --licence CC-BY-4.0
     """
+    from samovar.archive.editions import AUTHOR, LICENCE
+    from samovar.exchange.problems import InputError
     from samovar.lookup import open_archive, review_of
+    from samovar.publish.data_package import LICENCES
     from samovar.publish.review import publish_review
 
+    if licence and licence not in LICENCES:
+        raise InputError(f"--licence {licence}: not one of {', '.join(LICENCES)}; name one of them")
     with open_archive(archive) as opened:
         found = review_of(opened, review, review)
+        for key, value in ((AUTHOR, author), (LICENCE, licence)):
+            if value is not None:
+                opened.editions.set_imprint(key, value.strip())
         written = publish_review(opened, found, to, into=into)
     if as_json:
         print_json({"folder": str(to), "files": [str(p.relative_to(to)) for p in written]})

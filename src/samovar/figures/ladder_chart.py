@@ -95,7 +95,7 @@ def ladder_chart(
             fontsize=9.5,
             zorder=5,
             # A norm's line goes behind the words, not through them.
-            bbox={"facecolor": PAPER.ground, "edgecolor": "none", "pad": 1.0} if norms else None,
+            bbox={"facecolor": PAPER.ground, "edgecolor": "none", "pad": 1.0} if norms or points else None,
         )
     axes.set_yticks(
         range(len(rungs)), [r.name + ("\nreference" if r.name == reference else "") for r in rungs]

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import multiprocessing
 import os
+import pickle
 import sys
 import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from multiprocessing import resource_tracker
 from pathlib import Path
 
+from samovar import __version__
 from samovar.archive.archive import Archive
 from samovar.archive.deciding import demands_of
 from samovar.archive.review_data import ReviewData
@@ -32,6 +35,7 @@ from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.core.results.figure import Figure, figure_of
 from samovar.core.uncertainty import Measured
+from samovar.figures.write import COLUMN, FORMATS
 from samovar.publish.folder import make_folder
 
 LOOK_FOR_PARENT_S = 0.5
@@ -124,6 +128,19 @@ def draw(job: Job) -> list[Path]:
     else:
         figure = time_chart(job.recording, job.reading, job.facts, job.title)
     return write_for_print(figure, job.path)
+
+
+def files_of(job: Job) -> list[Path]:
+    """The files a job writes."""
+    names = [f"{job.path.name}{column}{ending}" for column in ("", COLUMN) for ending in FORMATS]
+    return [job.path.with_name(n) for n in names]
+
+
+def fingerprint(job: Job) -> str:
+    """What a figure is drawn from, its place apart, as a print: the same data give the same figure in this version."""
+    return hashlib.sha256(
+        pickle.dumps((__version__, type(job).__name__, replace(job, path=Path())))
+    ).hexdigest()
 
 
 def _end_with(parent: int) -> None:

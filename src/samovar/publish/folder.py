@@ -37,7 +37,8 @@ class PublicationFolder:
 
     def __init__(self, folder: Path, into: bool = False) -> None:
         self.folder = folder
-        self._ours = self._listed()
+        self._ours, self._prints = self._listed()
+        self._drawn: dict[str, str] = {}
         strangers = self._strangers()
         if strangers and not into:
             names = ", ".join(visible(s, 60) for s in strangers[:3])
@@ -70,9 +71,17 @@ class PublicationFolder:
         self._written.append(place)
         return place
 
+    def stands(self, name: str, files: Iterable[str], fingerprint: str) -> bool:
+        """Whether a figure of this name stands already as an earlier edition drew it from the very same; noted for the next one
+        either way."""
+        self._drawn[name] = fingerprint
+        return self._prints.get(name) == fingerprint and all((self.folder / f).is_file() for f in files)
+
     def announce(self) -> None:
         """List what is going to be written, before it is: were this edition cut off, the next finds its files its own."""
-        self._list(self._ours | self._names())
+        # What is going to be drawn anew stands for nothing until it is.
+        kept = {name: f for name, f in self._drawn.items() if self._prints.get(name) == f}
+        self._list(self._ours | self._names(), kept)
 
     def close(self) -> None:
         """Keep the list of what was written, and remove what an earlier edition wrote and this one did not."""
@@ -81,24 +90,27 @@ class PublicationFolder:
             place = self.folder / name
             if not any(p.is_symlink() for p in place.parents if p != self.folder):
                 place.unlink(missing_ok=True)
-        self._list(names)
+        self._list(names, self._drawn)
 
     def _names(self) -> set[str]:
         return {p.relative_to(self.folder).as_posix() for p in self._written}
 
-    def _list(self, names: set[str]) -> None:
-        write_whole(
-            self.folder / LIST, json.dumps({"samovar": FORMAT, "files": sorted(names)}, indent=1) + "\n"
-        )
+    def _list(self, names: set[str], drawn: dict[str, str]) -> None:
+        kept = {"samovar": FORMAT, "files": sorted(names), "drawn": drawn}
+        write_whole(self.folder / LIST, json.dumps(kept, indent=1) + "\n")
 
-    def _listed(self) -> set[str]:
-        """The files an earlier edition wrote; empty where none did."""
+    def _listed(self) -> tuple[set[str], dict[str, str]]:
+        """The files an earlier edition wrote, and the prints of what its figures were drawn from; empty where none did."""
         try:
             found = json.loads((self.folder / LIST).read_text(encoding="utf-8"))
             names: Iterable[object] = found["files"] if found.get("samovar") == FORMAT else ()
-            return {n for n in names if isinstance(n, str) and _stays_inside(n)}
+            prints = found.get("drawn", {})
+            known = (
+                {k: v for k, v in prints.items() if isinstance(v, str)} if isinstance(prints, dict) else {}
+            )
+            return {n for n in names if isinstance(n, str) and _stays_inside(n)}, known
         except (OSError, ValueError, KeyError, TypeError, AttributeError):
-            return set()
+            return set(), {}
 
     def _strangers(self) -> list[str]:
         """What lies in the folder and is not ours."""

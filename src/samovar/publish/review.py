@@ -24,7 +24,17 @@ from samovar.publish.article import Article, Picture
 from samovar.publish.card import card_of
 from samovar.publish.compose import compose, picture_of
 from samovar.publish.data_package import SCRIPT, Imprint, Samples, write_package, write_table
-from samovar.publish.figures import Comparison, FitJob, Job, RunJob, comparison, draw_all, load_stems
+from samovar.publish.figures import (
+    Comparison,
+    FitJob,
+    Job,
+    RunJob,
+    comparison,
+    draw_all,
+    files_of,
+    fingerprint,
+    load_stems,
+)
 from samovar.publish.folder import PublicationFolder
 from samovar.publish.page import page_of
 from samovar.publish.pdf import pdf_document
@@ -114,7 +124,15 @@ def publish_review(
     tables = [result_table(published), reading_table(archive, published), run_table(published)]
     for name in (*(f"{t.name}.csv" for t in tables), "datapackage.json", "README.md", SCRIPT):
         place.file(name)
-    total, done = len(jobs) + STAGES, 0
+    # What stands there already, drawn from the very same, is not drawn again.
+    due = [
+        job
+        for job in jobs
+        if not place.stands(
+            job.path.name, (f.relative_to(folder).as_posix() for f in files_of(job)), fingerprint(job)
+        )
+    ]
+    total, done = len(due) + STAGES, 0
 
     def step() -> None:
         nonlocal done
@@ -135,7 +153,9 @@ def publish_review(
             archive.runs.findings.reference_clock(run.number),
         )
         written.append(data_file)
-    written += draw_all(jobs, step)
+    for _ in draw_all(due, step):
+        pass
+    written += [f for job in jobs for f in files_of(job)]
     claims = archive.reviews.claims(review.id)
     checked = [(c, data.check(c)) for c in claims]
     caveats = _caveats(archive, data, loads)

@@ -43,6 +43,9 @@ def prior_of(history: Sequence[Spread]) -> Spread | None:
         # They scatter no more than chance has them do: one variance for all.
         return Spread(sum(s.variance * s.dof for s in told) / total, total)
     dof = min(2.0 * _inverse_trigamma(scatter), total)
+    if dof < LEAST_DOF:
+        # Experiments so unlike gather around nothing: Student's quantile on a part of a degree knows no bounds.
+        return None
     return Spread(math.exp(centre + float(digamma(dof / 2.0)) - math.log(dof / 2.0)), dof)
 
 
