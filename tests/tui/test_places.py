@@ -155,6 +155,23 @@ class PlacesTest(Driven):
 
         self.drive(steps)
 
+    def test_the_article_begins_as_the_draft_and_its_numbers_follow_the_runs(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            store = app.session.archive.reviews
+            await pilot.press("6", "n")
+            await until(
+                pilot, lambda: "{rise | Osprey 161 | worst case = 49.6 ±0.4 K}" in store.reviews()[0].verdict
+            )
+            await until(pilot, lambda: "rise over the room 49.6 ±0.4 K" in text_of(app, "#draft-text"))
+            area = app.screen.query_one(TextArea)
+            area.text = area.text.replace("= 49.6 ±0.4 K", "= 51.0 ±0.4 K")
+            await until(pilot, lambda: "49.6 ±0.4 K, was 51.0 ±0.4 K" in text_of(app, "#draft-text"))
+            await pilot.press("escape", "g")
+            await until(pilot, lambda: "was 51.0" not in text_of(app, "#draft-text"))
+            self.assertIn("= 49.6 ±0.4 K", store.reviews()[0].verdict)
+
+        self.drive(steps)
+
     def test_the_bench_records_marks_and_seals(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("3")

@@ -63,7 +63,9 @@ class Article:
 
     Attributes:
         title, question: the review's.
-        answer: the drafted paragraphs, the answer to the question first; `own`: those of the reviewer.
+        lead: the drafted answer to the question, in a paragraph.
+        answer: the drafted paragraphs; empty where the reviewer wrote an article of his own, `own`, in Markdown, its live
+            fields read.
         claims: each as it was made, with finding and state.
         sections: loads on rigs, in the order of the argument.
         lacking: setup, `missing` or `fault`, and what.
@@ -79,8 +81,9 @@ class Article:
 
     title: str
     question: str
+    lead: str
     answer: tuple[str, ...]
-    own: tuple[str, ...] = ()
+    own: str = ""
     claims: tuple[ClaimLine, ...] = ()
     sections: tuple[Section, ...] = ()
     lacking: tuple[tuple[str, str, str], ...] = ()

@@ -33,7 +33,7 @@ def card_of(data: ReviewData, article: Article) -> Figure:
         if rung is not None:
             figures.append((found.figure.brief(rung.figure), f"{found.figure.label}, {named}"))
     # Its figures stand below, larger.
-    answer = article.answer[0].removeprefix("For the question asked: ").partition(" Next: ")[0]
+    answer = article.lead.removeprefix("For the question asked: ").partition(" Next: ")[0]
     answer = answer.partition(f" {named} under ")[0]
     by = f"{article.author}, " if article.author else ""
     text = CardText(

@@ -10,6 +10,7 @@ from samovar.archive.archive import Archive
 from samovar.archive.before_after import steps_on
 from samovar.archive.deciding import hardest_load
 from samovar.archive.editions import AUTHOR, LICENCE
+from samovar.archive.field_values import values_of
 from samovar.archive.records import Claim
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import across, compare_all, setups_on
@@ -17,6 +18,7 @@ from samovar.archive.versus_views import criteria_on, lacking_on
 from samovar.core.claims import KINDS, Checked
 from samovar.core.edition import Edition, changes_between
 from samovar.core.judgement import MEANING
+from samovar.core.live_fields import with_values
 from samovar.core.results.figure import Figure, figure_of
 from samovar.core.uncertainty import Measured
 from samovar.publish.article import Article, ClaimLine, Grid, Picture, Section, criteria_grid
@@ -68,14 +70,16 @@ def compose(
     """The article, and the edition it is: the last one's where it says the same, the next one else."""
     review = data.review
     answer = draft_verdict(data, [c for _, c in checked])
-    own = [p for p in review.verdict.split("\n\n") if p.strip()]
-    edition, changes = _edition(archive, data, [*answer, *own], compared, day)
+    own = with_values(review.verdict, values_of(data)).strip()
+    said = [p for p in own.split("\n\n") if p.strip()] if own else answer
+    edition, changes = _edition(archive, data, said, compared, day)
     products, drawings = fitted
     article = Article(
         title=review.name,
         question=review.question,
-        answer=tuple(answer),
-        own=tuple(own),
+        lead=answer[0],
+        answer=() if own else tuple(answer),
+        own=own,
         claims=tuple(
             ClaimLine(claim_words(data, c), found.sentence, found.state, ", ".join(found.evidence))
             for c, found in checked

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from samovar import __version__
 from samovar.publish.article import Article, Picture
+from samovar.publish.markdown import html_of
 
 _IDS = re.compile(r'(\bid="|url\(#|href="#)([^")]+)')
 
@@ -33,7 +34,12 @@ def page_of(article: Article, folder: Path, subject: str, others: Sequence[Pictu
         return svg_inside(folder / f"{picture.file}.svg", picture, f"f{number}-")
 
     return environment.get_template("index.html.j2").render(
-        a=article, inside=inside, subject=subject, others=others, version=__version__
+        a=article,
+        own=html_of(article.own),
+        inside=inside,
+        subject=subject,
+        others=others,
+        version=__version__,
     )
 
 

@@ -12,6 +12,7 @@ from typing import Any
 from samovar import __version__
 from samovar.figures.write import fonts
 from samovar.publish.article import Article, Grid, Picture
+from samovar.publish.markdown import blocks_of
 
 
 def pdf_document(article: Article, folder: Path, subject: str) -> bytes:
@@ -36,7 +37,7 @@ def pdf_document(article: Article, folder: Path, subject: str) -> bytes:
     plain: dict[str, Any] = {
         "title": article.title, "question": article.question, "edition": article.edition, "day": article.day,
         "author": article.author, "licence": article.licence, "version": __version__,
-        "answer": article.answer, "own": article.own, "claims": [asdict(c) for c in article.claims],
+        "answer": article.answer, "own": blocks_of(article.own), "claims": [asdict(c) for c in article.claims],
         "sections": [
             {
                 "title": s.title, "table": _grid(s.table), "words": s.words, "steps": _grid(s.steps),

@@ -12,8 +12,26 @@ from samovar.core.claims import Checked
 from samovar.core.compare.audit import listed
 from samovar.core.compare.rungs import joined
 from samovar.core.demands import decision_words
+from samovar.core.live_fields import LiveField
 from samovar.core.results.figure import RunResult, as_they_ran, figure_of
 from samovar.core.uncertainty import AT_MOST, Measured
+
+
+def draft_article(data: ReviewData, checked: Sequence[Checked]) -> str:
+    """The draft as an article to go on from, in Markdown: the figures of the pick are live fields, agreed to as they read now."""
+    paragraphs = draft_verdict(data, checked)
+    decided, load = decided_on(data), hardest_load(data)
+    pick = decided.decision.pick if decided is not None else None
+    if pick is not None and load is not None:
+        for key in dict.fromkeys((data.subject.key, *TOLD_OF_THE_PICK)):
+            found = compare_on(data, load, figure_of(key))
+            rung = found.ladder.rung(pick)
+            if rung is not None:
+                text = found.figure.text(rung.figure)
+                told = f"{found.figure.label} {text}"
+                field = LiveField(key, pick, load, text).text
+                paragraphs[0] = paragraphs[0].replace(told, f"{found.figure.label} {field}", 1)
+    return "\n\n".join(paragraphs) + "\n"
 
 
 def draft_verdict(data: ReviewData, checked: Sequence[Checked]) -> list[str]:

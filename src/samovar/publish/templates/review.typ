@@ -45,7 +45,13 @@
 
 #block(fill: rgb("#f4efe6"), inset: 11pt, width: 100%, stroke: (left: 3pt + brass))[
   #for (k, words) in a.answer.enumerate() { par(if k == 0 { text(weight: "bold", words) } else { text(words) }) }
-  #for words in a.own { par(text(words)) }
+  #for b in a.own {
+    let words = b.pieces.map(p => {
+      let w = if p.bold { text(weight: "bold", p.text) } else { text(p.text) }
+      if p.italic { emph(w) } else { w }
+    }).join()
+    if b.kind == "h" { block(above: 1em, text(12pt, weight: "bold", words)) } else if b.kind == "li" { list.item(words) } else { par(words) }
+  }
 ]
 
 #outline(title: text(11pt)[Contents], depth: 1, indent: 0pt)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -12,15 +13,21 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical, VerticalScroll
 from textual.widgets import ListItem, ListView, TextArea
 
+from samovar.archive.field_values import values_of
 from samovar.archive.records import Claim
+from samovar.archive.review_data import shown_figures
 from samovar.core.claims import CHANGE, KINDS, Checked
+from samovar.core.live_fields import LiveField, agreed
+from samovar.core.results.figure import PRICE
 from samovar.exchange.problems import InputError
+from samovar.tui.article_preview import preview_text
+from samovar.tui.own_editor import edited
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
+from samovar.tui.widgets.claim_card import claim_text
 from samovar.tui.widgets.plain import Static
-
-_STATE_MARK = {"holds": "✔", "weak": "≈", "contradicted": "✕", "stale": "↻", "open": "…"}
+from samovar.tui.widgets.publication_words import publication_text
 
 INTO, ELSEWHERE = "publish beside them", "leave it"
 
@@ -36,6 +43,21 @@ class WriteUpPlace(Place):
         ),
         Binding("d", "drop", "Drop", tooltip="take the claim out"),
         Binding("u", "undo", "Undo", tooltip="put the last dropped claim back"),
+        Binding(
+            "n",
+            "draft_in",
+            "Draft in",
+            tooltip="take the draft into your article, its numbers as live fields",
+        ),
+        Binding(
+            "i",
+            "field",
+            "Field",
+            show=False,
+            tooltip="insert a number that follows the runs: figure, setup, load",
+        ),
+        Binding("g", "agree", "Agree", show=False, tooltip="agree to the article's numbers as they are now"),
+        Binding("e", "editor", "Editor", show=False, tooltip="write the article in $EDITOR"),
         Binding("t", "text", "Text", tooltip="write your own words; Escape keeps them"),
         Binding("p", "publish", "Publish", tooltip="write the review as one folder"),
         Binding("escape", "claims", "Claims", show=False, tooltip="from the text back to the claims"),
@@ -62,6 +84,7 @@ class WriteUpPlace(Place):
         self._checked: list[Checked] = []
         self._dropped: list[tuple[Claim, int]] = []
         self._text_of: int | None = None
+        self._draft: list[str] = []
 
     def body(self) -> ComposeResult:
         """Claims, text, figures."""
@@ -70,14 +93,14 @@ class WriteUpPlace(Place):
                 yield Static("claims", classes="head")
                 yield ListView(id="claims")
             with Vertical(id="text-box"):
-                yield Static("verdict, drafted from the claims that hold", classes="head")
+                yield Static("as it will be read", classes="head")
                 yield VerticalScroll(Static(id="draft-text"), id="draft", can_focus=False)
-                yield Static("your own words", classes="head")
+                yield Static("your article, in Markdown", classes="head")
                 yield TextArea(
                     id="text",
                     soft_wrap=True,
                     show_line_numbers=False,
-                    placeholder="t to write; they stand behind the draft when published",
+                    placeholder="t writes, n takes the draft in, i inserts a number that follows the runs",
                 )
             with VerticalScroll(id="figures-box", can_focus=False):
                 yield Static(id="figures")
@@ -94,7 +117,7 @@ class WriteUpPlace(Place):
         """Claims held against the runs as they are now."""
         from samovar.publish.verdict import draft_verdict
 
-        session, palette = self.session, self.palette
+        session = self.session
         review, data = session.review, session.data
         if review is None or data is None:
             self.query_one("#draft-text", Static).update("No review is open: choose one on the Desk (0).")
@@ -102,15 +125,78 @@ class WriteUpPlace(Place):
         self._claims = session.archive.reviews.claims(review.id)
         self._checked = [data.check(c) for c in self._claims]
         self._show_claims()
-        draft = Text()
-        for paragraph in draft_verdict(data, self._checked):
-            draft.append(paragraph + "\n\n", palette.text)
-        self.query_one("#draft-text", Static).update(draft)
+        self._draft = draft_verdict(data, self._checked)
         area = self.query_one("#text", TextArea)
         if self._text_of != review.id:
             self._text_of = review.id
             area.text = review.verdict
-        self.query_one("#figures", Static).update(self._figures_text())
+        self._preview()
+        self.query_one("#figures", Static).update(publication_text(self.palette, data))
+
+    def _preview(self) -> None:
+        data = self.session.data
+        if data is not None:
+            article = self.query_one("#text", TextArea).text
+            shown = preview_text(self.palette, article, self._draft, values_of(data))
+            self.query_one("#draft-text", Static).update(shown)
+
+    def action_draft_in(self) -> None:
+        """The draft into the article, behind what stands there: nothing of the reviewer's is ever replaced."""
+        from samovar.publish.verdict import draft_article
+
+        data, area = self.session.data, self.query_one("#text", TextArea)
+        if data is None:
+            return
+        before = f"{area.text.rstrip()}\n\n" if area.text.strip() else ""
+        area.text = before + draft_article(data, self._checked)
+        self._keep_text()
+        self._preview()
+        area.focus()
+
+    @work
+    async def action_field(self) -> None:
+        """Insert a live field: a figure, then a setup, then a load."""
+        data, area = self.session.data, self.query_one("#text", TextArea)
+        if data is None:
+            return
+        figures = [(f.key, f.label) for f in (*shown_figures(data), PRICE)]
+        asked = (
+            ("Which figure?", figures),
+            ("Of which setup?", [(s.name, s.rig_name) for s in data.review.setups]),
+            ("Under which load?", [(load, "") for load in data.review.loads if data.under(load)]),
+        )
+        chosen: list[str] = []
+        for question, options in asked:
+            answer = await self.app.push_screen_wait(Choose(question, options))
+            if answer is None:
+                return
+            chosen.append(answer)
+        field = LiveField(chosen[0], chosen[1], chosen[2])
+        now = values_of(data)(field)
+        if now is None:
+            self.notify("No run tells that yet: the field says not known until one does.", severity="warning")
+        area.insert(replace(field, agreed=now or "").text)
+        self._keep_text()
+        self._preview()
+
+    def action_agree(self) -> None:
+        """Agree to all numbers of the article as they are now."""
+        data, area = self.session.data, self.query_one("#text", TextArea)
+        if data is not None and area.text.strip():
+            area.text = agreed(area.text, values_of(data))
+            self._keep_text()
+            self._preview()
+
+    def action_editor(self) -> None:
+        """The article in the reviewer's own editor; what it leaves is the article."""
+        area = self.query_one("#text", TextArea)
+        written, problem = edited(self.app, area.text)
+        if problem:
+            self.notify(problem, severity="warning")
+            return
+        area.text = written
+        self._keep_text()
+        self._preview()
 
     @work(exclusive=True, group="claims")
     async def _show_claims(self) -> None:
@@ -118,7 +204,8 @@ class WriteUpPlace(Place):
         at = view.index or 0
         await view.clear()
         items = [
-            ListItem(Static(self._claim_text(c, k))) for c, k in zip(self._claims, self._checked, strict=True)
+            ListItem(Static(claim_text(self.palette, self.session.review, c, k)))
+            for c, k in zip(self._claims, self._checked, strict=True)
         ]
         if not items:
             items = [
@@ -133,56 +220,6 @@ class WriteUpPlace(Place):
             ]
         await view.extend(items)
         view.index = min(at, len(items) - 1)
-
-    def _claim_text(self, claim: Claim, checked: Checked) -> Text:
-        palette = self.palette
-        colours = {
-            "holds": palette.good,
-            "weak": palette.caution,
-            "contradicted": palette.bad,
-            "stale": palette.quantity["noise"],
-        }
-        colour = colours.get(checked.state, palette.soft)
-        text = Text()
-        text.append(f"{_STATE_MARK[checked.state]} {checked.state}", f"bold {colour}")
-        if claim.accepted is not None and checked.state != "stale":
-            text.append("  accepted", palette.soft)
-        review = self.session.review
-        setup = review.setup(claim.setup_id) if review else None
-        other = review.setup(claim.other_id) if review else None
-        if checked.state == "contradicted" and setup is not None:
-            text.append(
-                f"  you claimed: {setup.name} {_claimed(claim)}{' ' + other.name if other else ''}",
-                palette.soft,
-            )
-        text.append(f"\n{checked.sentence}\n", palette.text)
-        text.append(", ".join(checked.evidence), palette.soft)
-        return text
-
-    def _figures_text(self) -> Text:
-        palette = self.palette
-        data = self.session.data
-        text = Text()
-        text.append("figures\n\n", f"bold {palette.brass}")
-        if data is None:
-            return text
-        loads = [load for load in data.review.loads if data.under(load)]
-        for load in loads:
-            text.append(f"{load}\n", f"bold {palette.text}")
-            text.append("  ladder of each figure\n  curves, aligned at load start\n", palette.soft)
-        runs = sum(len(c.runs) for c in data.cells.values())
-        text.append(f"\n{runs} time charts", f"bold {palette.text}")
-        text.append(", one for each run\n", palette.soft)
-        text.append(f"{runs} data files", f"bold {palette.text}")
-        text.append(" as CSV\n\n", palette.soft)
-        text.append(
-            "Publishing writes one folder: a page that stands alone, each figure as SVG and PDF, the data, ",
-            palette.soft,
-        )
-        text.append("method and caveats.\n\n", palette.soft)
-        text.append("p", f"bold {palette.brass}")
-        text.append(" publishes\n", palette.text)
-        return text
 
     def _current(self) -> tuple[int, Claim] | None:
         index = self.query_one("#claims", ListView).index
@@ -274,7 +311,8 @@ class WriteUpPlace(Place):
         self._keep_text()
 
     def on_text_area_changed(self) -> None:
-        """The text is kept with the next pause of the reviewer's hands."""
+        """The text is kept with the next pause of the reviewer's hands, and read again beside it."""
+        self._preview()
         self.set_timer(1.0, self._keep_quietly, name="keep")
 
     def _keep_quietly(self) -> None:
@@ -343,11 +381,3 @@ class WriteUpPlace(Place):
     def _published(self, folder: Path, files: int) -> None:
         self.query_one("#title", Static).update(self.title_line())
         self.notify(f"{files} files written. Open {folder / 'index.html'}", title="Published", timeout=15)
-
-
-def _claimed(claim: Claim) -> str:
-    """What a claim says, as it was picked."""
-    about = claim.about or {}
-    return (
-        f"{about.get('what')} changed {about.get('channel')}" if claim.kind == CHANGE else KINDS[claim.kind]
-    )
