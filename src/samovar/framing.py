@@ -68,7 +68,7 @@ def review_frame(archive: Archive, review: Review) -> Frame:
     framed = ReviewFrame(
         review.name, review.question, review.verdict, review.loads, dict(review.courses), review.passes_wanted,
         review.margin_k, review.margin_share, review.noise_limit_dba, review.noise_distance_m, review.figure,
-        review.demands, review.elsewhere, review.criteria, review.priced,
+        review.demands, review.elsewhere, review.criteria, review.priced, review.conclusion,
         setups, claims,
     )  # fmt: skip
     products = {p.id: p for s in review.setups for p in s.products}
@@ -253,7 +253,7 @@ def _take_review(archive: Framed, review: ReviewFrame, names: _Names) -> str:
         name, review.question, loads, passes_wanted=review.passes_wanted, noise_limit_dba=review.noise_limit_dba,
         margin_k=review.margin_k, margin_share=review.margin_share, courses=courses, verdict=review.verdict,
         noise_distance_m=review.noise_distance_m, figure=review.figure, demands=review.demands,
-        elsewhere=review.elsewhere, criteria=review.criteria, priced=review.priced,
+        elsewhere=review.elsewhere, criteria=review.criteria, priced=review.priced, conclusion=review.conclusion,
     )  # fmt: skip
     rigs = {r.name: r.id for r in archive.shelf.rigs()} | names.rigs
     products = {p.name: p.id for p in archive.shelf.products()} | names.products

@@ -115,7 +115,7 @@ CLAIMS = st.builds(
 def review(
     name: str, loads: dict[str, str], rest: tuple[int, float, float, float | None, float | None, str], setups: list[SetupFrame],
     claims: list[ClaimFrame], demands: tuple[str, ...], elsewhere: tuple[str, ...],
-    criteria: tuple[str, ...], priced: str,
+    criteria: tuple[str, ...], priced: str, conclusion: tuple[str, ...],
 ) -> ReviewFrame:  # fmt: skip
     """A review that hangs together: one reference at most, claims about its own setups."""
     setups = [replace(s, reference=s.reference and k == 0) for k, s in enumerate(setups)]
@@ -134,6 +134,7 @@ def review(
         elsewhere,
         criteria,
         priced,
+        conclusion,
         tuple(setups),
         tuple(claims),
     )
@@ -146,6 +147,7 @@ REVIEWS = st.builds(
     st.lists(SETUPS, max_size=2, unique_by=lambda s: s.name), st.lists(CLAIMS, max_size=2),
     st.sampled_from([(), ("noise at most 28 dBA", "wish work")]), st.sampled_from([(), ("score 5012 points, K, by Q, 2026-01-12",)]),
     st.sampled_from([(), ("height less", "looks x2: A = 8, B = 6", "missing A: a hub, a fan")]), st.sampled_from(["", "EUR without tax"]),
+    st.sampled_from([(), ("pick: A", "good: quiet", "rating: 9/10")]),
 )  # fmt: skip
 BODIES = st.dictionaries(
     NAMES, st.dictionaries(st.sampled_from(["load_s", "duty"]), st.floats(0, 1)), max_size=2

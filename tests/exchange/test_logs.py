@@ -14,6 +14,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from samovar.core.contract import as_contract
+from samovar.core.facts import Facts, RoomFacts
 from samovar.core.reading import read
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.logs import read_log
@@ -234,6 +235,11 @@ class FactsTest(FolderTest):
             self.file("f.toml", facts_text(FACTS, RunNotes(True, (), {"Zone": "surface"})))
         )
         self.assertEqual((facts, notes.stopped_early, notes.roles), (FACTS, True, {"Zone": "surface"}))
+
+    def test_how_surely_the_room_is_known_goes_out_too(self) -> None:
+        facts = Facts(room=RoomFacts(None, 0.25))
+        self.assertEqual(read_facts(self.file("room.toml", facts_text(facts)))[0], facts)
+        self.assertEqual(facts_text(Facts()), "")
 
     def test_mistakes_are_named(self) -> None:
         for text, words in (

@@ -123,11 +123,19 @@ class EditionTest(unittest.TestCase):
             self.assertEqual(steps[0], STAGES)
             from dataclasses import replace
 
-            archive.reviews.save_review(replace(review, verdict="The duct is worth its fan."))
+            archive.reviews.save_review(
+                replace(
+                    review, verdict="The duct is worth **its fan**: {at:temperature:vrm | With duct | worst case}.",
+                    conclusion=("pick: With duct", "not for: silent rooms"),
+                )
+            )  # fmt: skip
             self.assertEqual([e.number for e in publish("2026-03-22")], [1, 2])
             page = (target / "index.html").read_text(encoding="utf-8")
             self.assertIn("Edition 2, 2026-03-22", page)
-            self.assertIn("paragraphs: 1 new or reworded", page)
+            self.assertIn("paragraphs: 3 new or reworded", page)
+            self.assertRegex(page, r"worth <strong>its fan</strong>: \d+ ±\d °C\.")
+            self.assertIn("<dt>Not for whom</dt><dd>silent rooms</dd>", page)
+            self.assertNotIn("For the question asked", page)
 
 
 if __name__ == "__main__":

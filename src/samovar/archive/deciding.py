@@ -114,6 +114,15 @@ def decided_on(data: ReviewData, rig: str | None = None) -> Decided | None:
     return Decided(tuple(demands), standing, decide(order, standing, wishes, prices))
 
 
+def proposed_conclusion(data: ReviewData) -> list[str]:
+    """The lines a conclusion begins with: what the demands and wishes pick, and what comes next."""
+    decided = decided_on(data)
+    found = decided.decision if decided is not None else None
+    lines = [f"pick: {found.pick}"] if found is not None and found.pick else []
+    lines += [f"runner-up: {found.runner_up}"] if found is not None and found.pick and found.runner_up else []
+    return lines
+
+
 def _converted(
     values: dict[str, Measured], currency: str, into: str, data: ReviewData
 ) -> dict[str, Measured]:

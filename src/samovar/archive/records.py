@@ -55,7 +55,7 @@ class Review:
     difference in temperature and in all else; `courses` names the course of a load that has one of its own;
     `noise_distance_m` is where its sound levels hold, `figure` the key of the result it is about (the rise where empty), `demands`
     the lines of what it asks of a setup, `elsewhere` those of what others published, `criteria` those of its table (the usual ones
-    where there are none), `priced` how its prices are told."""
+    where there are none), `priced` how its prices are told, `conclusion` the lines of its conclusion."""
 
     id: int
     slug: str
@@ -76,6 +76,7 @@ class Review:
     elsewhere: tuple[str, ...] = ()
     criteria: tuple[str, ...] = ()
     priced: str = ""
+    conclusion: tuple[str, ...] = ()
 
     @property
     def compared_at_m(self) -> float:

@@ -44,6 +44,7 @@ class ReviewStore(ClaimStore):
         elsewhere: Sequence[str] = (),
         criteria: Sequence[str] = (),
         priced: str = "",
+        conclusion: Sequence[str] = (),
     ) -> int:
         """Enter a review; the answer is its key. Raises NameTaken."""
         frame = entered(
@@ -53,6 +54,7 @@ class ReviewStore(ClaimStore):
                 "passes_wanted": passes_wanted, "margin_k": margin_k, "margin_share": margin_share,
                 "noise_limit_dba": noise_limit_dba, "noise_distance_m": noise_distance_m, "figure": figure,
                 "demands": list(demands), "elsewhere": list(elsewhere), "criteria": list(criteria), "priced": priced,
+                "conclusion": list(conclusion),
             },
         )  # fmt: skip
         with self._engine.begin() as connection:
@@ -72,6 +74,7 @@ class ReviewStore(ClaimStore):
                 "noise_limit_dba": review.noise_limit_dba, "noise_distance_m": review.noise_distance_m,
                 "figure": review.figure, "demands": list(review.demands),
                 "elsewhere": list(review.elsewhere), "criteria": list(review.criteria), "priced": review.priced,
+                "conclusion": list(review.conclusion),
             },
         )  # fmt: skip
         with self._engine.begin() as connection:
@@ -205,7 +208,7 @@ def _review_values(frame: ReviewFrame) -> dict[str, Any]:
         "name": frame.name, "question": frame.question, "verdict": frame.verdict, "margin_k": frame.margin_k,
         "margin_share": frame.margin_share, "noise_limit_dba": frame.noise_limit_dba,
         "noise_distance_m": frame.noise_distance_m, "figure": frame.figure, "demands": list(frame.demands), "elsewhere": list(frame.elsewhere),
-        "criteria": list(frame.criteria), "priced": frame.priced,
+        "criteria": list(frame.criteria), "priced": frame.priced, "conclusion": list(frame.conclusion),
         "passes_wanted": frame.passes_wanted, "loads": list(frame.loads), "courses": frame.courses,
     }  # fmt: skip
 
@@ -231,10 +234,11 @@ def _review_of(row: Any, setups: Sequence[Setup]) -> Review:
             "passes_wanted": row.passes_wanted, "margin_k": row.margin_k, "margin_share": row.margin_share,
             "noise_limit_dba": row.noise_limit_dba, "noise_distance_m": row.noise_distance_m, "figure": row.figure or "",
             "demands": row.demands or (), "elsewhere": row.elsewhere or (), "criteria": row.criteria or (), "priced": row.priced or "",
+            "conclusion": row.conclusion or (),
         },
     )  # fmt: skip
     return Review(
         row.id, row.slug, visible(row.name), frame.question, frame.verdict, frame.margin_k, frame.margin_share,
         frame.noise_limit_dba, frame.passes_wanted, frame.loads, tuple(setups), frame.courses, row.state,
-        frame.noise_distance_m, frame.figure, frame.demands, frame.elsewhere, frame.criteria, frame.priced,
+        frame.noise_distance_m, frame.figure, frame.demands, frame.elsewhere, frame.criteria, frame.priced, frame.conclusion,
     )  # fmt: skip

@@ -107,6 +107,7 @@ REVIEW = Table(
     Column("elsewhere", JSON, nullable=False, default=list, server_default="[]"),
     Column("criteria", JSON, nullable=False, default=list, server_default="[]"),
     Column("priced", String(80), nullable=False, default="", server_default=""),
+    Column("conclusion", JSON, nullable=False, default=list, server_default="[]"),
     Column("passes_wanted", Integer, nullable=False, default=2),
     Column("loads", JSON, nullable=False, default=list),
     Column("courses", JSON, nullable=False, default=dict),

@@ -121,5 +121,9 @@ def criteria_of_reviews(connection: Connection) -> None:
     """From 4 to 5: the criteria a reviewer chose, how prices are told, and the editions that were published."""
     EDITION.create(connection, checkfirst=True)
     _columns(
-        connection, "review", criteria="JSON NOT NULL DEFAULT '[]'", priced="VARCHAR(80) NOT NULL DEFAULT ''"
+        connection,
+        "review",
+        criteria="JSON NOT NULL DEFAULT '[]'",
+        priced="VARCHAR(80) NOT NULL DEFAULT ''",
+        conclusion="JSON NOT NULL DEFAULT '[]'",
     )

@@ -11,6 +11,7 @@ from typing import Annotated, Any
 
 from samovar.core.chosen import Chosen, read_chosen
 from samovar.core.claims import KINDS as CLAIM_KINDS
+from samovar.core.conclusion import Concluded, read_concluded
 from samovar.core.demands import Demand, read_demand
 from samovar.core.elsewhere import Elsewhere, read_elsewhere
 from samovar.core.entered import (
@@ -122,12 +123,19 @@ def known_criterion(line: str) -> str:
     return _plain_line(line, read_chosen)
 
 
+def known_concluded(line: str) -> str:
+    """A conclusion's line, in plain form. Raises ValueError: it is none."""
+    return _plain_line(line, read_concluded)
+
+
 def known_price_terms(line: str) -> str:
     """How prices are told, in plain form. Raises ValueError: it is nothing of the kind."""
     return _plain_line(line, read_price_terms)
 
 
-def _plain_line(line: str, read: Callable[[str], Demand | Elsewhere | Chosen | PriceTerms]) -> str:
+def _plain_line(
+    line: str, read: Callable[[str], Demand | Elsewhere | Chosen | PriceTerms | Concluded]
+) -> str:
     try:
         return read(line).line
     except Unreadable as problem:
@@ -158,11 +166,20 @@ class ReviewFrame:
     elsewhere: tuple[Annotated[str, Check(known_elsewhere)], ...] = ()
     criteria: tuple[Annotated[str, Check(known_criterion)], ...] = ()
     priced: Annotated[str, Check(known_price_terms)] = ""
+    conclusion: tuple[Annotated[str, Check(known_concluded)], ...] = ()
     setups: tuple[SetupFrame, ...] = ()
     claims: tuple[ClaimFrame, ...] = ()
 
     def __post_init__(self) -> None:
-        lists = (self.setups, self.claims, self.loads, self.demands, self.elsewhere, self.criteria)
+        lists = (
+            self.setups,
+            self.claims,
+            self.loads,
+            self.demands,
+            self.elsewhere,
+            self.criteria,
+            self.conclusion,
+        )
         if max(len(one) for one in lists) > LIST_MOST:
             raise ValueError(
                 f"more than {LIST_MOST} setups, claims, loads, demands or criteria; leave some out"

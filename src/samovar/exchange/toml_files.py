@@ -182,7 +182,7 @@ def facts_text(facts: Facts, notes: RunNotes = RunNotes()) -> str:
     parts = {
         part: {k: v for k, v in values.items() if v is not None} for part, values in asdict(facts).items()
     }
-    if facts.room.temperature_c is None:
+    if facts.room == RoomFacts():
         parts.pop("room")
     run: dict[str, Any] = {"stopped_early": True} if notes.stopped_early else {}
     if notes.roles:

@@ -66,6 +66,7 @@ class Article:
         lead: the drafted answer to the question, in a paragraph.
         answer: the drafted paragraphs; empty where the reviewer wrote an article of his own, `own`, in Markdown, its live
             fields read.
+        conclusion: its headings, each with its words, as the reviewer concluded.
         claims: each as it was made, with finding and state.
         sections: loads on rigs, in the order of the argument.
         lacking: setup, `missing` or `fault`, and what.
@@ -84,6 +85,7 @@ class Article:
     lead: str
     answer: tuple[str, ...]
     own: str = ""
+    conclusion: tuple[tuple[str, tuple[str, ...]], ...] = ()
     claims: tuple[ClaimLine, ...] = ()
     sections: tuple[Section, ...] = ()
     lacking: tuple[tuple[str, str, str], ...] = ()

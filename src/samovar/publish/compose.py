@@ -16,6 +16,7 @@ from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import across, compare_all, setups_on
 from samovar.archive.versus_views import criteria_on, lacking_on
 from samovar.core.claims import KINDS, Checked
+from samovar.core.conclusion import gathered
 from samovar.core.edition import Edition, changes_between
 from samovar.core.judgement import MEANING
 from samovar.core.live_fields import with_values
@@ -71,7 +72,7 @@ def compose(
     review = data.review
     answer = draft_verdict(data, [c for _, c in checked])
     own = with_values(review.verdict, values_of(data)).strip()
-    said = [p for p in own.split("\n\n") if p.strip()] if own else answer
+    said = [*([p for p in own.split("\n\n") if p.strip()] if own else answer), *review.conclusion]
     edition, changes = _edition(archive, data, said, compared, day)
     products, drawings = fitted
     article = Article(
@@ -80,6 +81,7 @@ def compose(
         lead=answer[0],
         answer=() if own else tuple(answer),
         own=own,
+        conclusion=tuple((title, tuple(words)) for title, words in gathered(review.conclusion)),
         claims=tuple(
             ClaimLine(claim_words(data, c), found.sentence, found.state, ", ".join(found.evidence))
             for c, found in checked

@@ -37,7 +37,7 @@ def pdf_document(article: Article, folder: Path, subject: str) -> bytes:
     plain: dict[str, Any] = {
         "title": article.title, "question": article.question, "edition": article.edition, "day": article.day,
         "author": article.author, "licence": article.licence, "version": __version__,
-        "answer": article.answer, "own": blocks_of(article.own), "claims": [asdict(c) for c in article.claims],
+        "answer": article.answer, "own": blocks_of(article.own), "conclusion": article.conclusion, "claims": [asdict(c) for c in article.claims],
         "sections": [
             {
                 "title": s.title, "table": _grid(s.table), "words": s.words, "steps": _grid(s.steps),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -12,6 +12,7 @@ from samovar.archive.records import Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import USUAL
 from samovar.core.chosen import Chosen, read_chosen
+from samovar.core.conclusion import read_concluded
 from samovar.core.demands import Demand, read_demand
 from samovar.core.elsewhere import Elsewhere, read_elsewhere
 from samovar.core.fields import Field
@@ -21,7 +22,7 @@ from samovar.core.setup_changes import CHANGES, change_words, differences
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import FormSheet, FormText, Line
-from samovar.tui.sheets.lines import Lines
+from samovar.tui.sheets.lines import Lined, Lines
 
 _NAME = Field("name", "name", example="Voice booth playout PC", needed=True)
 _QUESTION = Field(
@@ -180,12 +181,12 @@ async def ask_review(place: Place, review: Review | None = None) -> int | None:
     return kept[0]
 
 
-async def ask_lines(place: Place, review: Review, of: str) -> bool:
-    """The lines of a review that make one list, `demands`, `criteria` or `elsewhere`, on a sheet of their own; True where
-    they were changed."""
+async def ask_lines(place: Place, review: Review, of: str, proposed: Sequence[str] = ()) -> bool:
+    """The lines of a review that make one list, `demands`, `criteria`, `elsewhere` or `conclusion`, on a sheet of their own, with
+    what is proposed where there are none yet; True where they were changed."""
     title, intro, read = LISTS[of]
     before: tuple[str, ...] = getattr(review, of)
-    kept = await place.app.push_screen_wait(Lines(f"{review.name}: {title}", intro, before, read))
+    kept = await place.app.push_screen_wait(Lines(f"{review.name}: {title}", intro, before or proposed, read))
     if kept is None or kept == before:
         return False
     store = place.session.archive.reviews
@@ -199,7 +200,7 @@ async def ask_lines(place: Place, review: Review, of: str) -> bool:
     return True
 
 
-LISTS: dict[str, tuple[str, str, Callable[[str], Demand | Elsewhere | Chosen]]] = {
+LISTS: dict[str, tuple[str, str, Callable[[str], Lined]]] = {
     "demands": (
         "what is asked of a setup",
         "A line each: noise at most 28 dBA, regulators at most 85 °C under worst case, price at most 120 EUR; then what is wished "
@@ -212,6 +213,12 @@ LISTS: dict[str, tuple[str, str, Callable[[str], Demand | Elsewhere | Chosen]]] 
         "price, judgement, regulators under worst case. By hand: ease of mounting x2: Osprey 161 = 8, Tern 47 = 6 (of ten; x2 is its "
         "weight), remote start: Osprey 161 = yes. Lists: missing Tern 47: a fan hub, fault Fjord 280: the pump ticks.",
         read_chosen,
+    ),
+    "conclusion": (
+        "the conclusion",
+        "A line each, printed after the answer: pick: Osprey 161, runner-up: Loam P, good: quiet at every load, bad: dearer than needed, "
+        "missing: a fan hub, for: studios, not for: low cases, and if you give one, rating: 9/10.",
+        read_concluded,
     ),
     "elsewhere": (
         "figures from elsewhere",

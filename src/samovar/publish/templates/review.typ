@@ -54,6 +54,10 @@
   }
 ]
 
+#if a.conclusion.len() > 0 {
+  grid(columns: (auto, 1fr), column-gutter: 12pt, row-gutter: 7pt, ..a.conclusion.map(((title, words)) => (text(fill: soft, title), words.map(w => text(w)).join(linebreak()))).flatten())
+}
+
 #outline(title: text(11pt)[Contents], depth: 1, indent: 0pt)
 
 = What was claimed, and what the runs say

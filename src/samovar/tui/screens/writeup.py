@@ -13,6 +13,7 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical, VerticalScroll
 from textual.widgets import ListItem, ListView, TextArea
 
+from samovar.archive.deciding import proposed_conclusion
 from samovar.archive.field_values import values_of
 from samovar.archive.records import Claim
 from samovar.archive.review_data import shown_figures
@@ -22,6 +23,7 @@ from samovar.core.results.figure import PRICE
 from samovar.exchange.problems import InputError
 from samovar.tui.article_preview import preview_text
 from samovar.tui.own_editor import edited
+from samovar.tui.review_sheets import ask_lines
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -58,6 +60,7 @@ class WriteUpPlace(Place):
         ),
         Binding("g", "agree", "Agree", show=False, tooltip="agree to the article's numbers as they are now"),
         Binding("e", "editor", "Editor", show=False, tooltip="write the article in $EDITOR"),
+        Binding("o", "conclude", "Conclusion", tooltip="the pick, good, bad, for whom: a line each"),
         Binding("t", "text", "Text", tooltip="write your own words; Escape keeps them"),
         Binding("p", "publish", "Publish", tooltip="write the review as one folder"),
         Binding("escape", "claims", "Claims", show=False, tooltip="from the text back to the claims"),
@@ -178,6 +181,17 @@ class WriteUpPlace(Place):
         area.insert(replace(field, agreed=now or "").text)
         self._keep_text()
         self._preview()
+
+    @work
+    async def action_conclude(self) -> None:
+        """The conclusion, a line each; the pick and the runner-up are proposed by what is asked."""
+        review, data = self.session.review, self.session.data
+        if review is None or data is None:
+            return
+        self._keep_text()
+        if await ask_lines(self, self.session.review or review, "conclusion", proposed_conclusion(data)):
+            self.session.reload()
+            self.refresh_all()
 
     def action_agree(self) -> None:
         """Agree to all numbers of the article as they are now."""
