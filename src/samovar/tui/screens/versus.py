@@ -75,12 +75,7 @@ class VersusPlace(Curves):
         ),
         Binding("t", "terms", "Terms", tooltip="as they ran, at equal noise, at equal heat"),
         Binding(
-            "up",
-            "move(1)",
-            "Level",
-            key_display="↑ ↓",
-            show=False,
-            tooltip="at equal noise or heat: the level up or down",
+            "up", "move(1)", "Level", key_display="↑ ↓", show=False, tooltip="the level, or heat, up or down"
         ),
         Binding("down", "move(-1)", "", show=False),
         Binding(
