@@ -73,7 +73,9 @@ def _archive() -> tuple[float, float]:
         def desk() -> None:
             reviews = archive.reviews.reviews()
             courses = archive.plans.courses()
-            for coverage in coverages(reviews, archive.runs.runs()).values():
+            for coverage in coverages(
+                reviews, archive.runs.runs(), archive.runs.findings.in_steps()
+            ).values():
                 coverage.measured_cells()
                 ReviewPlan(coverage, courses).proposal()
             archive.reviews.last_run_of_each()

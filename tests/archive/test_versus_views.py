@@ -8,6 +8,7 @@ from pathlib import Path
 
 from samovar.archive import Archive
 from samovar.archive.before_after import steps_on
+from samovar.archive.coverage import coverages
 from samovar.archive.deciding import decided_on
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.rig_comparison import across, compare_all, compare_on, setup_prices
@@ -61,6 +62,13 @@ class DemoViewsTest(unittest.TestCase):
         self.assertTrue(first.difference.shown and spare.difference.shown)
         self.assertLess(first.difference.value, -10.0)
         self.assertGreater(spare.difference.value, 2.0)
+
+    def test_a_run_in_steps_is_no_pass_in_the_grid_as_it_is_none_in_a_comparison(self) -> None:
+        review, runs = self.booth.review, self.archive.runs
+        covered = coverages([review], runs.runs(review_id=review.id), runs.findings.in_steps())[review.id]
+        osprey = next(s for s in review.setups if s.name == "Osprey 161")
+        self.assertEqual((len(covered.of(osprey, LOAD)), covered.passes(osprey, LOAD)), (3, 2))
+        self.assertEqual(covered.passes(osprey, LOAD), self.booth.cell(osprey, LOAD).passes)
 
     def test_which_load_is_harder_is_told_by_heat_and_not_by_work(self) -> None:
         rig = self.rig(self.booth)

@@ -12,18 +12,20 @@ from samovar.core.results.figure import FINISHED
 
 @dataclass
 class Coverage:
-    """The runs of a review by cell (setup's key and load), in order of recording."""
+    """The runs of a review by cell (setup's key and load), in order of recording; `in_steps`: which of them went in steps."""
 
     review: Review
     runs: dict[tuple[int, str], list[Run]] = field(default_factory=dict)
+    in_steps: frozenset[int] = frozenset()
 
     def of(self, setup: Setup, load: str) -> list[Run]:
         """The runs of a cell, those left out among them."""
         return self.runs.get((setup.id, load), [])
 
     def passes(self, setup: Setup, load: str) -> int:
-        """How many finished passes count in a cell."""
-        return sum(run.state in FINISHED and run.left_out is None for run in self.of(setup, load))
+        """How many finished passes count in a cell; a run in steps is none where there are others."""
+        finished = [r for r in self.of(setup, load) if r.state in FINISHED and r.left_out is None]
+        return len([r for r in finished if r.number not in self.in_steps] or finished)
 
     def measured_cells(self) -> tuple[int, int]:
         """Cells with all passes that are wanted, and cells in all."""
@@ -36,9 +38,11 @@ class Coverage:
         return max((run for runs in self.runs.values() for run in runs), key=lambda r: r.number, default=None)
 
 
-def coverages(reviews: Iterable[Review], runs: Iterable[Run]) -> dict[int, Coverage]:
+def coverages(
+    reviews: Iterable[Review], runs: Iterable[Run], in_steps: frozenset[int] = frozenset()
+) -> dict[int, Coverage]:
     """The coverage of each review, by its key, from one list of runs."""
-    found = {review.id: Coverage(review) for review in reviews}
+    found = {review.id: Coverage(review, in_steps=in_steps) for review in reviews}
     setups = {key: {s.id for s in c.review.setups} for key, c in found.items()}
     for run in runs:
         here = found.get(run.review_id or 0)

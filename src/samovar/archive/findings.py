@@ -126,6 +126,12 @@ class Findings:
                 found.setdefault(row.run_id, []).append(_result_of(row))
         return found
 
+    def in_steps(self) -> frozenset[int]:
+        """The runs that were read and went in steps."""
+        with self._engine.connect() as connection:
+            rows = connection.execute(select(FINDING.c.run_id, FINDING.c.steps)).all()
+        return frozenset(row.run_id for row in rows if isinstance(row.steps, list))
+
     def steps(self, numbers: Sequence[int]) -> dict[int, list[StepResults]]:
         """The steps of runs that have been read and have any, by run, with what was measured in each."""
         with self._engine.connect() as connection:

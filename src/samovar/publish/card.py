@@ -32,9 +32,8 @@ def card_of(data: ReviewData, article: Article) -> Figure:
         rung = found.ladder.rung(named) if named is not None else None
         if rung is not None:
             figures.append((found.figure.brief(rung.figure), f"{found.figure.label}, {named}"))
-    # Its figures stand below, larger.
-    answer = article.lead.removeprefix("For the question asked: ").partition(" Next: ")[0]
-    answer = answer.partition(f" {named} under ")[0]
+    # Its first sentence: the figures stand below, larger.
+    answer = article.lead.removeprefix("For the question asked: ").partition(". ")[0].rstrip(".") + "."
     by = f"{article.author}, " if article.author else ""
     text = CardText(
         article.title, article.question, f"{answer[:1].upper()}{answer[1:]}", tuple(figures),

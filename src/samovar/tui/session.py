@@ -80,7 +80,9 @@ class Session:
             return None
         if self._plan is None or self._plan[0] is not self.data:
             review = self.data.review
-            coverage = coverages([review], self.archive.runs.runs(review_id=review.id))[review.id]
+            coverage = coverages(
+                [review], self.archive.runs.runs(review_id=review.id), self.archive.runs.findings.in_steps()
+            )[review.id]
             self._plan = (self.data, ReviewPlan(coverage, self.archive.plans.courses()))
         return self._plan[1]
 

@@ -143,7 +143,7 @@ class DeskPlace(FileActions):
         reviews = self._reviews()
         last = session.archive.reviews.last_run_of_each()
         courses = session.archive.plans.courses()
-        covered = coverages(reviews, session.archive.runs.runs())
+        covered = coverages(reviews, session.archive.runs.runs(), session.archive.runs.findings.in_steps())
         for review in reviews:
             coverage = covered[review.id]
             done, total = coverage.measured_cells()
