@@ -164,8 +164,9 @@ class WorkedTest(unittest.TestCase):
             if setup.name in worked.answers:
                 self.assertAlmostEqual(value.value, worked.answers[setup.name], delta=0.4)
             self.assertIn(data.subject.text(value), page)
-        self.assertIn(f"<th>{data.subject.label}, {data.subject.unit}</th>", page)
-        self.assertNotIn("Nothing measured yet", page)
+        self.assertIn(f'<th scope="row">{data.subject.label}, {data.subject.unit}</th>', page)
+        self.assertNotIn("othing measured yet", page)
+        self.assertNotIn("othing is measured yet", page)
 
 
 class JoinTest(unittest.TestCase):

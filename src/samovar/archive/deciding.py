@@ -106,7 +106,10 @@ def decided_on(data: ReviewData, rig: str | None = None) -> Decided | None:
         if demand.currency and demand.currency != found.figure.counted_in:
             values = _converted(values, found.figure.counted_in, demand.currency, data)
         standing[demand.line] = {n: judge(demand, values.get(n)) for n in names}
-    standing[NOT_PUSHED] = {n: _not_pushed(data, n, load) for n in names}
+    pushed = {n: _not_pushed(data, n, load) for n in names}
+    if any(state != NOT_SHOWN for state in pushed.values()):
+        # Where no run carries a clock there is nothing to be pushed.
+        standing[NOT_PUSHED] = pushed
     price = compare_on(data, load, PRICE, rig).ladder
     prices = {r.name: r.figure.value for r in price.rungs}
     base = reference_on(data.review, rig)

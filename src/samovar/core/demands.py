@@ -229,7 +229,9 @@ def decision_words(found: Decision, demands: Sequence[Demand]) -> str:
         return words + (f" Not shown to meet it, nor not to: {', '.join(found.open)}." if found.open else "")
     if found.pick is None:
         words = (
-            f"No setup is shown to meet all that is asked ({asked})" if asked else "Nothing is measured yet"
+            f"No setup is shown to meet all that is asked ({asked})"
+            if asked
+            else "Nothing tells yet which to pick"
         )
         if found.open:
             words += f"; not shown either way: {', '.join(found.open)}"

@@ -11,7 +11,7 @@ from samovar.core.results.figure import Figure as RankedBy
 from samovar.core.results.result import ELSEWHERE
 from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import PAPER
-from samovar.figures.style import new_figure
+from samovar.figures.style import COLUMN_IN, COLUMN_TYPE, WIDTH_IN, Margins, in_a_column, new_figure
 from samovar.figures.write import styled
 
 if TYPE_CHECKING:
@@ -21,6 +21,10 @@ NO_CONTEST = ("power", "settle")
 """Figures in which less or more is no merit by itself."""
 MARGIN_DB = 3.0
 """Room on a scale of levels, to both sides."""
+NAMES_IN, LETTER_IN, NAME_MOST = 0.28, 0.088, 30
+"""Room for the setups' names at the left: so much, and so much for each letter of the longest, inches; longer ones are cut."""
+WORDS_MOST = 0.72
+"""The words behind a bar take no more of the width than this, for a bar has to be seen, too."""
 LEAST_SCALE = 1e-6
 """Where all values are nothing there is still a scale."""
 
@@ -45,11 +49,14 @@ def ladder_chart(
     """
     from matplotlib.patheffects import withStroke
 
-    figure = new_figure(1.1 + 0.46 * max(1, len(rungs)))
+    longest = max((len(r.name) for r in rungs), default=0)
+    margins = Margins(NAMES_IN + LETTER_IN * min(longest, NAME_MOST), 0.1, 0.45, 0.58, 0.0)
+    figure = new_figure(1.1 + 0.46 * max(1, len(rungs)), margins)
     axes = figure.subplots()
     colour = PAPER.quantity[measure.quantity]
     points = measure.quantity == "noise"
     norms = [r for r in rungs if r.source == ELSEWHERE and names_norm(r.name)]
+    ends: list[tuple[float, int]] = []
     for row, rung in enumerate(rungs):
         is_reference = rung.name == reference
         width = rung.figure.half_width or 0.0
@@ -86,6 +93,7 @@ def ladder_chart(
             notes += [against_norm(rung.figure, n.figure, "norm") for n in norms]
         if rung.above is not None and rung.above.equivalent:
             notes.append("level with above")
+        ends.append((rung.figure.value + width, len(", ".join(notes))))
         axes.annotate(
             ", ".join(notes),
             (rung.figure.value + width, row),
@@ -98,20 +106,23 @@ def ladder_chart(
             bbox={"facecolor": PAPER.ground, "edgecolor": "none", "pad": 1.0} if norms or points else None,
         )
     axes.set_yticks(
-        range(len(rungs)), [r.name + ("\nreference" if r.name == reference else "") for r in rungs]
+        range(len(rungs)), [_named(r.name) + ("\nreference" if r.name == reference else "") for r in rungs]
     )
     axes.invert_yaxis()
     highest = max((r.figure.value + (r.figure.half_width or 0.0) for r in rungs), default=1.0)
-    bounded = any(r.figure.bound is not None for r in rungs)
-    # Room for the words behind the bars; those of a bound are longer.
-    room = 1.8 if norms else 1.6 if bounded else 1.42
+    least = 0.0
     if points:
         values = [*(r.figure.value for r in rungs), *(v for v, _ in asked)]
-        least, most = min(values, default=0.0) - MARGIN_DB, max(values, default=0.0) + MARGIN_DB
-        axes.set_xlim(least, most + 0.5 * (most - least))
+        least = min(values, default=0.0) - MARGIN_DB
         axes.grid(axis="y", color=PAPER.line, lw=0.6, ls=":")
-    else:
-        axes.set_xlim(0.0, max(highest, LEAST_SCALE, *(v for v, _ in asked)) * room)
+    shown = [highest, least + LEAST_SCALE, *(v for v, _ in asked)]
+    from_least = [(end - least, letters) for end, letters in ends]
+
+    def scale(width_in: float, type_share: float) -> None:
+        axes.set_xlim(least, max(least + _reach(from_least, margins.left, width_in, type_share), *shown))
+
+    scale(WIDTH_IN, 1.0)
+    in_a_column(figure, lambda: scale(COLUMN_IN, COLUMN_TYPE))
     for limit, words in asked:
         axes.axvline(limit, color=PAPER.caution, lw=1.2, ls=":", zorder=1.5)
         axes.annotate(
@@ -124,3 +135,18 @@ def ladder_chart(
     axes.set_xlabel(f"{measure.label}, {measure.unit}{better}")
     figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
     return figure
+
+
+def _named(name: str) -> str:
+    return name if len(name) <= NAME_MOST else f"{name[: NAME_MOST - 1]}…"
+
+
+def _reach(ends: Sequence[tuple[float, int]], left_in: float, width_in: float, type_share: float) -> float:
+    """How far the scale goes so that the words behind every bar have room: for each bar its end from the scale's beginning, and how
+    many letters stand behind it."""
+    room_in = width_in - type_share * (left_in + 0.2)
+    reach = 0.0
+    for end, letters in ends:
+        words = min(type_share * (LETTER_IN * letters + 0.1) / room_in, WORDS_MOST)
+        reach = max(reach, end / (1.0 - words))
+    return reach

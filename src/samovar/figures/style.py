@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+from weakref import WeakKeyDictionary
 
 from samovar.figures.palette import PAPER
 
@@ -51,6 +53,14 @@ LETTERS_IN_COLUMN = 44
 """So many letters of a title fit across a column."""
 
 
+_IN_A_COLUMN: WeakKeyDictionary[Figure, Callable[[], None]] = WeakKeyDictionary()
+
+
+def in_a_column(figure: Figure, change: Callable[[], None]) -> None:
+    """What a figure changes of itself where it is brought into a column."""
+    _IN_A_COLUMN[figure] = change
+
+
 def to_column(figure: Figure) -> None:
     """Bring a figure that was drawn for the page into a column, in place: the same drawing, narrower, in smaller type."""
     import textwrap
@@ -73,6 +83,8 @@ def to_column(figure: Figure) -> None:
     else:
         figure.set_layout_engine("constrained")
     figure.set_size_inches(COLUMN_IN, COLUMN_HEIGHT * height)
+    if (change := _IN_A_COLUMN.pop(figure, None)) is not None:
+        change()
     for words in figure.findobj(Text):
         words.set_fontsize(max(SMALLEST_PT, COLUMN_TYPE * float(words.get_fontsize())))
     title = figure._suptitle  # type: ignore[attr-defined]

@@ -57,7 +57,8 @@ def _pick(data: ReviewData) -> str | None:
     words = decision_words(decided.decision, decided.demands)
     pick = decided.decision.pick
     if pick is None:
-        return f"For the question asked: {words[:1].lower()}{words[1:]}"
+        leads = _by_subject(data)
+        return f"For the question asked: {words[:1].lower()}{words[1:]}{f' {leads}' if leads else ''}"
     told = []
     for key in dict.fromkeys((data.subject.key, *TOLD_OF_THE_PICK)):
         found = compare_on(data, load, figure_of(key))

@@ -34,7 +34,7 @@ def _lead(ladder: Ladder, own: list[Rung], figure: Figure) -> str:
     gap = ladder.difference(first.name, second.name, 0.0) if ladder.model is not None else None
     if gap is not None and gap.shown:
         return f"{first.name} has the {way} {figure.label}, {value}; next is {second.name} with {figure.text(second.figure)}."
-    if gap is None:
+    if gap is None or gap.half_width is None:
         return f"{first.name} read the {way} {figure.label}, {value}; nothing tells how a pass scatters."
     return (
         f"{first.name} read the {way} {figure.label}, {value}, and is not shown to differ from {second.name} with "
