@@ -12,6 +12,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from samovar.archive.archive import Archive
+from samovar.archive.editions import AUTHOR, LICENCE
 from samovar.core.by_hand.line import Circumstances, read_line
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.reading_plain import from_plain
@@ -41,6 +42,8 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
             "van": van.frame(archive),
             "relay site": relay_site.frame(archive),
         }
+        archive.editions.set_imprint(AUTHOR, "Harbour FM workshop")
+        archive.editions.set_imprint(LICENCE, "CC-BY-4.0")
         setups = {(name, s.name): s for name, review in reviews.items() for s in review.setups}
         facts = [setups[plan.review, plan.setup].facts for plan in RUNS]
         courses = [archive.plans.body_of(p.course or reviews[p.review].courses.get(p.load)) for p in RUNS]

@@ -23,6 +23,7 @@ from samovar.core.live_fields import with_values
 from samovar.core.results.figure import Figure, figure_of
 from samovar.core.uncertainty import Measured
 from samovar.publish.article import Article, ClaimLine, Grid, Picture, Section, criteria_grid
+from samovar.publish.data_package import LICENCES
 from samovar.publish.figures import Comparison, FitJob, Job, RunJob
 from samovar.publish.method import method_paragraphs
 from samovar.publish.products import Fitted, product_entries
@@ -106,7 +107,7 @@ def compose(
         day=edition.day,
         changes=tuple(changes),
         author=archive.editions.imprint(AUTHOR),
-        licence=archive.editions.imprint(LICENCE),
+        licence=licence if (licence := archive.editions.imprint(LICENCE)) in LICENCES else "",
         meaning=dict(MEANING),
     )
     return article, edition

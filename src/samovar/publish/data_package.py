@@ -32,6 +32,8 @@ LICENCES = {
     "ODC-BY-1.0": ("Open Data Commons Attribution 1.0", "https://opendatacommons.org/licenses/by/1-0/"),
 }
 """Licences for data, by their SPDX names."""
+NO_LICENCE = "none"
+"""Kept where a reviewer was asked and gave none: all rights stay his."""
 SCRIPT = "recompute.py"
 
 
@@ -106,7 +108,7 @@ def write_package(
         "keywords": ["cooling", "temperature", "measurement"],
         "sources": [{"title": f"Recorded by the reviewer with Samovar {__version__}"}],
     }
-    if imprint.licence:
+    if imprint.licence in LICENCES:
         words, path = LICENCES[imprint.licence]
         package["licenses"] = [{"name": imprint.licence, "title": words, "path": path}]
     if imprint.author:
@@ -171,7 +173,7 @@ def _readme(
         "",
         *(
             [f"Licence of the data: [{LICENCES[imprint.licence][0]}]({LICENCES[imprint.licence][1]}).", ""]
-            if imprint.licence
+            if imprint.licence in LICENCES
             else []
         ),
         "`datapackage.json` describes every file by the Data Package standard: columns, units, sizes, checksums.",

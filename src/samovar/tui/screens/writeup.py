@@ -22,6 +22,7 @@ from samovar.core.live_fields import LiveField, agreed
 from samovar.core.results.figure import PRICE
 from samovar.exchange.problems import InputError
 from samovar.tui.article_preview import preview_text
+from samovar.tui.imprint import ask_imprint
 from samovar.tui.own_editor import edited
 from samovar.tui.review_sheets import ask_lines
 from samovar.tui.screens.place import Place
@@ -344,6 +345,8 @@ class WriteUpPlace(Place):
         if review is None:
             return
         self._keep_text()
+        if not await ask_imprint(self):
+            return
         typed = await self.app.push_screen_wait(
             Ask("Publish into which folder?", str(Path.cwd() / review.slug))
         )
