@@ -54,6 +54,18 @@ class VersusTest(Driven):
 
         self.drive(steps)
 
+    def test_the_table_and_the_trade_follow_the_terms(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("5", "t", *(["down"] * 8), "v")
+            await until(pilot, lambda: "rise over the room, K, at 24 dBA" in text_of(app, "#criteria"))
+            self.assertIn("price, EUR", text_of(app, "#criteria"))
+            await pilot.press("up")
+            await until(pilot, lambda: "rise over the room, K, at 24.5 dBA" in text_of(app, "#criteria"))
+            await pilot.press("v")
+            await until(pilot, lambda: "24.5 dBA looked at" in screen_text(app))
+
+        self.drive(steps)
+
     def test_loads_side_by_side_and_everything_ever_measured(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("5", "L")

@@ -13,6 +13,7 @@ from samovar.core.chosen import FAULT, JUDGED, MARKS, MEASURED, MISSING, OF_SHEL
 from samovar.core.compare.criteria import OPEN, Criterion, criterion_of, plain_criterion
 from samovar.core.compare.loads import SideBySide, loads_side_by_side
 from samovar.core.compare.rungs import Margins
+from samovar.core.compare.terms import AS_THEY_RAN, Terms
 from samovar.core.compare.trade import Trade, trade
 from samovar.core.fields import Field, value_shown
 from samovar.core.results.figure import PRICE, Figure, figure_of
@@ -33,14 +34,14 @@ NO_CONTEST = ("power", "settle")
 """Figures in which less or more is no merit by itself: they stand in the table, and nobody wins them."""
 
 
-def criteria_on(data: ReviewData, load: str, rig: str) -> list[Criterion]:
-    """The rows of the table for one rig's setups: the demands, then the criteria the reviewer chose; where none were, what was
+def criteria_on(data: ReviewData, load: str, rig: str, terms: Terms = AS_THEY_RAN) -> list[Criterion]:
+    """The rows of the table for one rig's setups, measured figures on these terms where they mean something there: the demands, then the criteria the reviewer chose; where none were, what was
     measured, the judgement, the price, facts of the shelf that tell the setups apart, and marks."""
     decided = decided_on(data, rig)
     rows: list[Criterion] = decided.rows() if decided is not None else []
     chosen = [c for c in chosen_on(data) if c.kind not in (MISSING, FAULT)]
     for one in chosen or _usual(data):
-        row = _row(data, one.load or load, rig, one)
+        row = _row(data, one.load or load, rig, one, terms)
         if row is not None:
             rows.append(replace(row, weight=one.weight))
         if one.figure == PRICE:
@@ -73,12 +74,22 @@ def _usual(data: ReviewData) -> list[Chosen]:
     ]
 
 
-def _row(data: ReviewData, load: str, rig: str, one: Chosen) -> Criterion | None:
+def _under(data: ReviewData, load: str, figure: Figure, rig: str, terms: Terms) -> RigComparison:
+    """A comparison on these terms; as they ran where the figure means nothing on them."""
+    try:
+        return compare_on(data, load, figure, rig, terms)
+    except ValueError:
+        return compare_on(data, load, figure, rig)
+
+
+def _row(data: ReviewData, load: str, rig: str, one: Chosen, terms: Terms) -> Criterion | None:
     """The row of one criterion; None where no setup has anything of it."""
     setups = setups_on(data.review, rig)
     if one.kind == MEASURED and one.figure is not None:
-        found = compare_on(data, load, one.figure, rig)
+        found = _under(data, load, one.figure, rig, terms)
         row = criterion_of(found.figure, found.ladder)
+        if row is not None and found.terms != AS_THEY_RAN and one.figure != PRICE:
+            row = replace(row, label=f"{row.label}, {found.terms.words}")
         if row is not None and one.load:
             row = replace(row, label=f"{row.label}, {one.load}")
         return replace(row, better="", best=(), verdict=OPEN) if row and one.figure.key in NO_CONTEST else row
@@ -228,10 +239,12 @@ def loads_on(data: ReviewData, figure: Figure, rig: str) -> SideBySide:
 
 
 def trade_on(data: ReviewData, found: RigComparison, across: Figure) -> Trade | None:
-    """The figure of a comparison over another, for the same setups; None where they are one figure."""
+    """The figure of a comparison over another, for the same setups, both on its terms where they mean something there; None where
+    they are one figure. Over the noise itself all is as it ran."""
     if across.key == found.figure.key:
         return None
-    other = compare_on(data, found.load, across, found.rig)
-    own = compare_on(data, found.load, found.figure, found.rig)
+    terms = AS_THEY_RAN if "noise" in (across.quantity, found.figure.quantity) else found.terms
+    other = _under(data, found.load, across, found.rig, terms)
+    own = _under(data, found.load, found.figure, found.rig, terms)
     curves = noise_curves_on(data, found.load, own.figure, found.rig) if across.quantity == "noise" else []
     return trade(other.figure, own.figure, other.ladder, own.ladder, curves)

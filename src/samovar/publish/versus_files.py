@@ -44,7 +44,7 @@ def write_view(
             data, found, rows, title, folder / f"{free_stem(found.figure.key, set(), 'figure')}-loads"
         )
     if view == "criteria":
-        rows = criteria_on(data, found.load, found.rig)
+        rows = criteria_on(data, found.load, found.rig, found.terms)
         title = f"Criteria, {found.load}"
         return _criteria(
             data, found, rows, title, folder / f"{free_stem(found.load, set(), 'load')}-criteria"

@@ -234,7 +234,7 @@ class VersusPlace(Curves):
     def _fill_criteria(self, found: RigComparison) -> None:
         data, review = self.session.data, self.session.review
         assert data is not None and review is not None
-        rows = criteria_on(data, found.load, found.rig)
+        rows = criteria_on(data, found.load, found.rig, found.terms)
         names = [s.name for s in review.setups if s.rig_name == found.rig]
         text = Text()
         decided = decided_on(data, found.rig)
@@ -260,12 +260,14 @@ class VersusPlace(Curves):
         data, review = self.session.data, self.session.review
         assert data is not None and review is not None
         across = figure_of(self.across_key)
-        limit = review.noise_limit_dba if across.quantity == "noise" else None
+        level = found.terms.noise_dba
+        limit = (level or review.noise_limit_dba) if across.quantity == "noise" else None
         self.query_one(TradePlot).show(
             trade_on(data, found, across),
             self.setup_colours(),
             limit,
             f"No setup has both {found.figure.label} and {across.label} under {found.load}: f chooses another figure, x another across.",
+            level is not None,
         )
 
     def action_view(self, step: int) -> None:

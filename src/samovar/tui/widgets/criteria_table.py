@@ -14,7 +14,7 @@ from samovar.figures.palette import Palette
 
 ASKED_MARK = {"met": ("✔ ", "good"), "not met": ("✕ ", "bad"), "not shown": ("? ", "caution")}
 """What a setup makes of a demand: its sign, and the palette's colour for it."""
-LABEL_MOST, LABEL_NARROW = 34, 27
+LABEL_MOST, LABEL_NARROW = 42, 27
 NARROW = 96
 """Under so many cells the signs alone say who wins: there is no column of words for it."""
 VERDICT = 24

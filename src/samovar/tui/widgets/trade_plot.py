@@ -34,13 +34,20 @@ class TradePlot(Widget):
         self._trade: Trade | None = None
         self._colours: Mapping[str, str] = {}
         self._limit: float | None = None
+        self._said = "asked for"
         self._empty = ""
 
     def show(
-        self, trade: Trade | None, colours: Mapping[str, str], limit: float | None = None, empty: str = ""
+        self,
+        trade: Trade | None,
+        colours: Mapping[str, str],
+        limit: float | None = None,
+        empty: str = "",
+        looked_at: bool = False,
     ) -> None:
-        """Show these points; `limit`: what the review asks of the figure across; `empty`: what to say without any."""
+        """Show these points; `limit`: what the review asks of the figure across, or the level that is `looked_at`; `empty`: what to say without any."""
         self._trade, self._colours, self._limit, self._empty = trade, colours, limit, empty
+        self._said = "looked at" if looked_at else "asked for"
         self.refresh()
 
     def render(self) -> Text:
@@ -71,7 +78,7 @@ class TradePlot(Widget):
             if 0 <= at < width:
                 for line in canvas:
                     line[at] = ("┊", palette.caution)
-                words = f" {self._limit:g} {trade.across.unit} asked for"
+                words = f" {self._limit:g} {trade.across.unit} {self._said}"
                 self._write(
                     canvas, 0, at + 1 if at + len(words) < width else at - len(words), words, palette.caution
                 )
