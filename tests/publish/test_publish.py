@@ -21,6 +21,7 @@ from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
 from samovar.publish.figures import comparison_figures
 from samovar.publish.folder import LIST
+from samovar.publish.products import fitted_products
 from samovar.publish.review import Cancelled, publish_review
 from samovar.publish.verdict import draft_verdict
 from tests.demo_archive import demo_archive
@@ -78,6 +79,12 @@ class VerdictTest(DemoTest):
         self.assertIn("Plain 65 is not for worst case", draft)
         self.assertIn("Tern 47 is louder than asked (31 dBA)", draft)
         self.assertIn("Not measured: Tern 47 under everyday", draft)
+
+    def test_a_makers_figure_is_held_against_one_setup_at_a_time(self) -> None:
+        van = load_review(self.archive, self.archive.reviews.reviews()[1])
+        closed = next(s for s in van.review.setups if s.name == "Closed")
+        pebble = next(f for f in fitted_products(van, "worst case") if f.product.name == "Pebble K4")
+        self.assertEqual(pebble.results, van.cell(closed, "worst case").results)
 
     def test_only_claims_that_hold_are_asserted(self) -> None:
         checked = self.checked()

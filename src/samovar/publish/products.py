@@ -18,7 +18,8 @@ from samovar.core.results.figure import RunResult
 
 @dataclass(frozen=True)
 class Fitted:
-    """A product of the review, the rig it is fitted to, and its runs under the load that is looked at."""
+    """A product of the review, the rig it is fitted to, and its runs under the load that is looked at: those of one setup, for a
+    maker's figure is held against one machine at a time."""
 
     product: Product
     rig: Rig | None
@@ -32,7 +33,8 @@ def fitted_products(data: ReviewData, load: str) -> list[Fitted]:
         results = data.cell(setup, load).results
         for product in setup.products:
             one = found.setdefault(product.id, Fitted(product, setup.rig, []))
-            one.results.extend(results)
+            if results and not one.results:
+                found[product.id] = Fitted(product, setup.rig, list(results))
     return list(found.values())
 
 

@@ -131,7 +131,8 @@ class ProductsView(ShelfView):
         results: list[RunResult] = []
         for setup in review.setups:
             if any(p.id == product.id for p in setup.products):
-                results += data.cell(setup, load).results
+                # One setup's: a maker's figure is held against one machine at a time.
+                results = results or list(data.cell(setup, load).results)
         return rated_items(product, results)
 
     def _fit(self, text: Text, product: Product) -> None:
