@@ -10,7 +10,7 @@ from samovar.archive.records import Setup
 from samovar.archive.review_data import ReviewData, shown_figures
 from samovar.archive.rig_comparison import RigComparison, compare_on, noise_curves_on, setups_on
 from samovar.core.chosen import FAULT, JUDGED, MARKS, MEASURED, MISSING, OF_SHELF, Chosen, read_chosen
-from samovar.core.compare.criteria import OPEN, Criterion, criterion_of, plain_criterion
+from samovar.core.compare.criteria import NO_CONTEST, OPEN, Criterion, criterion_of, plain_criterion
 from samovar.core.compare.loads import SideBySide, loads_side_by_side
 from samovar.core.compare.rungs import Margins
 from samovar.core.compare.terms import AS_THEY_RAN, Terms
@@ -30,8 +30,6 @@ PER = 100
 OUT_OF_TEN, ON_ARRIVAL = "rating", "fault on arrival"
 """Kinds of notes of the Shelf."""
 OF_NOTES = "mark out of ten, by hand"
-NO_CONTEST = ("power", "settle")
-"""Figures in which less or more is no merit by itself: they stand in the table, and nobody wins them."""
 
 
 def criteria_on(data: ReviewData, load: str, rig: str, terms: Terms = AS_THEY_RAN) -> list[Criterion]:

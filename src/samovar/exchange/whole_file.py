@@ -46,6 +46,12 @@ def write_whole(path: Path, text: str) -> None:
         part.write_text(text, encoding="utf-8")
 
 
+def write_whole_bytes(path: Path, data: bytes) -> None:
+    """Write bytes so. Raises InputError: the place cannot be written."""
+    with whole_file(path) as part:
+        part.write_bytes(data)
+
+
 def _umask() -> int:
     found = os.umask(0o022)
     os.umask(found)

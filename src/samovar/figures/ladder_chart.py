@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from samovar.core.compare.criteria import NO_CONTEST
 from samovar.core.compare.rungs import Rung
 from samovar.core.elsewhere import against_norm, names_norm
 from samovar.core.results.figure import Figure as RankedBy
@@ -17,8 +18,6 @@ from samovar.figures.write import styled
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
-NO_CONTEST = ("power", "settle")
-"""Figures in which less or more is no merit by itself."""
 MARGIN_DB = 3.0
 """Room on a scale of levels, to both sides."""
 NAMES_IN, LETTER_IN, NAME_MOST = 0.28, 0.088, 30

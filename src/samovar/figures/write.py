@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from samovar.exchange.problems import InputError
-from samovar.exchange.whole_file import whole_file
+from samovar.exchange.whole_file import write_whole_bytes
 from samovar.figures.style import SETTINGS, to_column
 
 if TYPE_CHECKING:
@@ -114,8 +114,7 @@ def write_for_print(figure: Figure, path: Path) -> list[Path]:
 
 
 def _write(path: Path, data: bytes) -> Path:
-    with whole_file(path) as part:
-        part.write_bytes(data)
+    write_whole_bytes(path, data)
     return path
 
 

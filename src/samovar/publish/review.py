@@ -18,7 +18,7 @@ from samovar.core.recording import Recording
 from samovar.core.results.figure import FIGURES, figure_of
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
-from samovar.exchange.whole_file import whole_file, write_whole
+from samovar.exchange.whole_file import write_whole, write_whole_bytes
 from samovar.figures.write import COLUMN, FORMATS, png_of, svg_of
 from samovar.publish.article import Article, Picture
 from samovar.publish.card import card_of
@@ -163,16 +163,16 @@ def publish_review(
         archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today()
     )
     subject = data.subject.label
-    others = [
-        p for p in map(picture_of, (j for c in compared.values() for j in c.jobs)) if p not in _shown(article)
-    ]
+    shown = _shown(article)
+    drawn_all = (picture_of(job) for found in compared.values() for job in found.jobs)
+    others = [picture for picture in drawn_all if picture not in shown]
     write_whole(singles["index.html"], page_of(article, folder, subject, others))
     step()
-    _write_bytes(singles["review.pdf"], pdf_document(article, folder, subject))
+    write_whole_bytes(singles["review.pdf"], pdf_document(article, folder, subject))
     step()
     drawn = card_of(data, article)
-    _write_bytes(singles["card.svg"], svg_of(drawn))
-    _write_bytes(singles["card.png"], png_of(drawn))
+    write_whole_bytes(singles["card.svg"], svg_of(drawn))
+    write_whole_bytes(singles["card.png"], png_of(drawn))
     step()
     for table in tables:
         write_table(table, folder / f"{table.name}.csv")
@@ -207,11 +207,6 @@ def _named(place: Callable[[str], Path], stem: str, name: str) -> Path:
 
 def _today() -> str:
     return datetime.now(UTC).date().isoformat()
-
-
-def _write_bytes(path: Path, data: bytes) -> None:
-    with whole_file(path) as part:
-        part.write_bytes(data)
 
 
 def _shown(article: Article) -> list[Picture]:

@@ -21,11 +21,12 @@ def preview_text(palette: Palette, article: str, draft: Sequence[str], value_of:
             palette.soft,
         )
         return text
-    for changed in changed_in(article, value_of):
+    changes = changed_in(article, value_of)
+    for changed in changes:
         one = changed.field
         text.append(f"↻ {one.figure}, {one.setup}, {one.load}: ", f"bold {palette.caution}")
         text.append(f"{changed.now}, was {one.agreed}\n", palette.caution)
-    if changed_in(article, value_of):
+    if changes:
         text.append("g agrees to the numbers as they are now.\n\n", palette.soft)
     text.append(with_values(article, value_of), palette.text)
     return text

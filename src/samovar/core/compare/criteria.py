@@ -10,6 +10,9 @@ from samovar.core.results.figure import Figure
 
 WINS, LEVEL, OPEN, ASKED = "wins", "level", "not shown", "asked"
 
+NO_CONTEST = ("power", "settle")
+"""Figures in which less or more is no merit by itself."""
+
 
 @dataclass(frozen=True, slots=True)
 class Criterion:
