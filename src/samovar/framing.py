@@ -15,7 +15,7 @@ from samovar.archive.records import Product, Review, Rig
 from samovar.bench.course_spec import USUAL, checked_course
 from samovar.bench.loads.catalogue import KINDS, OwnLoad, check_own, load_body, load_of
 from samovar.bench.loads.protocol import LoadError
-from samovar.core.claims import CHANGE
+from samovar.core.claims.kinds import CHANGE
 from samovar.core.entered import visible
 from samovar.core.rig import split_values
 from samovar.core.units import Unreadable
@@ -60,7 +60,14 @@ def review_frame(archive: Archive, review: Review) -> Frame:
         for s in review.setups
     )
     claims = tuple(
-        ClaimFrame(c.kind, names.get(c.setup_id or -1), names.get(c.other_id or -1), c.load, c.accepted)
+        ClaimFrame(
+            c.kind,
+            names.get(c.setup_id or -1),
+            names.get(c.other_id or -1),
+            c.load,
+            c.accepted,
+            c.about or {},
+        )
         for c in archive.reviews.claims(review.id)
         # A change is one of a run, and a frame has no runs.
         if c.kind != CHANGE
@@ -270,6 +277,7 @@ def _take_review(archive: Framed, review: ReviewFrame, names: _Names) -> str:
             setups.get(claim.setup),
             setups.get(claim.other),
             names.loads.get(claim.load, claim.load),
+            dict(claim.about) or None,
         )
         if claim.accepted is not None:
             store.accept_claim(number, claim.accepted)

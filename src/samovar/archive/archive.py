@@ -11,7 +11,9 @@ from typing import Any
 from sqlalchemy import Connection, Engine
 
 from samovar.archive.database import open_database
+from samovar.archive.drafted import DraftStore
 from samovar.archive.editions import EditionStore
+from samovar.archive.photographs import PhotographStore
 from samovar.archive.plans import PlanStore
 from samovar.archive.problems import Problems
 from samovar.archive.reviews import ReviewStore
@@ -42,6 +44,8 @@ class Archive(Framed):
         super().__init__(self._engine)
         self.runs = RunStore(self._engine, self.problems)
         self.editions = EditionStore(self._engine)
+        self.drafts = DraftStore(self._engine)
+        self.photographs = PhotographStore(self._engine)
         self.recovered = self.runs.recover()
 
     @staticmethod

@@ -12,14 +12,20 @@ from sqlalchemy import Connection, Engine, create_engine, event, inspect, select
 from sqlalchemy.exc import DatabaseError, OperationalError
 
 from samovar.archive.schema import META, METADATA
-from samovar.archive.steps import criteria_of_reviews, demands_of_reviews, frame_in_full, results_of_all
+from samovar.archive.steps import (
+    articles_of_reviews,
+    criteria_of_reviews,
+    demands_of_reviews,
+    frame_in_full,
+    results_of_all,
+)
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 PATIENT_MS = 1500
 """How long a call waits for an archive that another program holds."""
 
 STEPS: dict[int, Callable[[Connection], None]] = {
-    1: frame_in_full, 2: results_of_all, 3: demands_of_reviews, 4: criteria_of_reviews,
+    1: frame_in_full, 2: results_of_all, 3: demands_of_reviews, 4: criteria_of_reviews, 5: articles_of_reviews,
 }  # fmt: skip
 """Migrations: the step of key N takes a database from version N to N + 1. A database is copied aside
 before the first step and keeps its old form where a step fails."""

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 from samovar.archive.archive import Archive
 from samovar.archive.bench_history import BenchHistory
 from samovar.archive.records import Claim, Review, Run, Setup
 from samovar.core.by_hand.reading import results_by_hand
-from samovar.core.claims import CHANGE, Checked, check, check_change
+from samovar.core.claims.kinds import CHANGE
 from samovar.core.compare.experiment import fit
 from samovar.core.compare.pooling import Spread, prior_of
 from samovar.core.compare.rungs import passes_of
@@ -133,48 +133,6 @@ class ReviewData:
             for load in self.review.loads
         )
         return done, total
-
-    def holding(self, claims: Iterable[Claim]) -> int:
-        """How many of these claims hold."""
-        return sum(self.check(c).state == "holds" for c in claims)
-
-    def check(self, claim: Claim) -> Checked:
-        """Hold a claim against the runs; `stale` where its accepted words are no longer what they say."""
-        setup, other = self.review.setup(claim.setup_id), self.review.setup(claim.other_id)
-        if setup is None:
-            return Checked("open", "The setup of this claim is gone.", ())
-        if claim.kind == CHANGE:
-            return self._accepted(claim, self._check_change(claim, setup))
-        rig = setup.rig_name
-        there = {s.name: self.cell(s, claim.load).results for s in self.review.setups if s.rig_name == rig}
-        found = check(
-            claim.kind,
-            setup.name,
-            other.name if other else None,
-            {name: results for name, results in there.items() if results},
-            claim.load,
-            margin_k=self.review.margin_k,
-            margin_share=self.review.margin_share,
-            noise_limit_dba=self.review.noise_limit_dba,
-            prior=lambda figure: self.prior(rig, claim.load, figure),
-        )
-        return self._accepted(claim, found)
-
-    def _check_change(self, claim: Claim, setup: Setup) -> Checked:
-        about = claim.about or {}
-        return check_change(
-            setup.name,
-            claim.load,
-            str(about.get("what", "a change")),
-            str(about.get("run", "")),
-            self.effects.get(claim.id),
-        )
-
-    @staticmethod
-    def _accepted(claim: Claim, found: Checked) -> Checked:
-        if claim.accepted is not None and claim.accepted != found.sentence and found.state != "open":
-            return Checked("stale", found.sentence, (*found.evidence, f"you accepted: {claim.accepted}"))
-        return found
 
 
 def result_of(archive: Archive, run: Run) -> RunResult:

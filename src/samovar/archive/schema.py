@@ -299,7 +299,42 @@ EDITION = Table(
     Column("day", String(10), nullable=False),
     Column("words", JSON, nullable=False, default=list),
     Column("numbers", JSON, nullable=False, default=dict),
+    Column("files", JSON),
 )
-"""What each edition of a review said: its paragraphs, and its figures as text."""
+"""What each edition of a review said: its paragraphs, its figures as text, and its files: where each stood, and its body."""
+
+BODY = Table(
+    "body",
+    METADATA,
+    Column("digest", String(64), primary_key=True),
+    Column("packed", LargeBinary, nullable=False),
+)
+"""The content of files that editions wrote, each once, by its SHA-256."""
+
+DRAFTED = Table(
+    "drafted",
+    METADATA,
+    _id(),
+    _belongs("review_id", "review"),
+    Column("key", Text, nullable=False),
+    Column("state", String(10), nullable=False),
+    Column("text", Text, nullable=False),
+    UniqueConstraint("review_id", "key"),
+)
+"""What the reviewer made of each drafted sentence: kept or struck, and how it read then."""
+
+PHOTOGRAPH = Table(
+    "photograph",
+    METADATA,
+    _id(),
+    _belongs("review_id", "review"),
+    Column("position", Integer, nullable=False, default=0),
+    Column("name", String(80), nullable=False),
+    Column("caption", Text, nullable=False, default=""),
+    Column("words", Text, nullable=False, default=""),
+    Column("kind", String(10), nullable=False),
+    Column("image", LargeBinary, nullable=False),
+)
+"""Photographs of a review: what stands under each, what it shows in words, and the picture, scaled and without its maker's notes."""
 
 Index("run_cell", RUN.c.review_id, RUN.c.setup_id, RUN.c.load)

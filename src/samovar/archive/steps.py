@@ -7,7 +7,18 @@ from typing import Any
 
 from sqlalchemy import Connection, inspect, text
 
-from samovar.archive.schema import CHANGE, COURSE, EDITION, HAND_READING, LOAD, RATE, RESULT
+from samovar.archive.schema import (
+    BODY,
+    CHANGE,
+    COURSE,
+    DRAFTED,
+    EDITION,
+    HAND_READING,
+    LOAD,
+    PHOTOGRAPH,
+    RATE,
+    RESULT,
+)
 
 _METRES = ("height_mm", "radiator_mm")
 
@@ -127,3 +138,11 @@ def criteria_of_reviews(connection: Connection) -> None:
         priced="VARCHAR(80) NOT NULL DEFAULT ''",
         conclusion="JSON NOT NULL DEFAULT '[]'",
     )
+
+
+def articles_of_reviews(connection: Connection) -> None:
+    """From 5 to 6: what became of drafted sentences, photographs, and the files of editions."""
+    for table in (DRAFTED, PHOTOGRAPH, BODY):
+        table.create(connection, checkfirst=True)
+    if "files" not in {c["name"] for c in inspect(connection).get_columns("edition")}:
+        _columns(connection, "edition", files="JSON")

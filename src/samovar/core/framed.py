@@ -10,7 +10,8 @@ from dataclasses import dataclass, field
 from typing import Annotated, Any
 
 from samovar.core.chosen import Chosen, read_chosen
-from samovar.core.claims import KINDS as CLAIM_KINDS
+from samovar.core.claims.kinds import ABOUT
+from samovar.core.claims.kinds import KINDS as CLAIM_KINDS
 from samovar.core.conclusion import Concluded, read_concluded
 from samovar.core.demands import Demand, read_demand
 from samovar.core.elsewhere import Elsewhere, read_elsewhere
@@ -84,18 +85,6 @@ class SetupFrame:
     reference: Truth = False
 
 
-@strict
-@dataclass(frozen=True)
-class ClaimFrame:
-    """A claim of the verdict: its setups by name."""
-
-    kind: Annotated[str, one_of(tuple(CLAIM_KINDS), "kind of claim")]
-    setup: Name | None = None
-    other: Name | None = None
-    load: Line = ""
-    accepted: Words | None = None
-
-
 def known_figure(key: str) -> str:
     """The key of a figure, or nothing. Raises ValueError: there is none of this key."""
     if key:
@@ -106,6 +95,32 @@ def known_figure(key: str) -> str:
                 f"{visible(key, 60)!r} is no figure; write one such as rise or steady:temperature:memory"
             ) from None
     return key
+
+
+def known_about(about: dict[str, Line | float]) -> dict[str, Line | float]:
+    """What a claim is about beside setups and load. Raises ValueError: a key that no kind of claim has, or no such figure or demand."""
+    for key in about:
+        if key not in ABOUT:
+            raise ValueError(
+                f"{visible(key, 60)!r} is nothing a claim is about; write one of {', '.join(ABOUT)}"
+            )
+    known_figure(str(about.get("figure", "")))
+    if "line" in about:
+        known_demand(str(about["line"]))
+    return about
+
+
+@strict
+@dataclass(frozen=True)
+class ClaimFrame:
+    """A claim of the verdict: its setups by name."""
+
+    kind: Annotated[str, one_of(tuple(CLAIM_KINDS), "kind of claim")]
+    setup: Name | None = None
+    other: Name | None = None
+    load: Line = ""
+    accepted: Words | None = None
+    about: Annotated[dict[str, Line | float], Check(known_about)] = field(default_factory=dict)
 
 
 def known_demand(line: str) -> str:

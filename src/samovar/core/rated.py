@@ -55,7 +55,8 @@ class RatedItem:
         return "better than claimed" if (gap.value < 0) == self.lower_is_better else "short of the claim"
 
 
-def _headroom(result: RunResult) -> Measured | None:
+def headroom_of(result: RunResult) -> Measured | None:
+    """The heat that would bring a run's die to its limit, W; None where nothing tells."""
     thermal = result.reading.thermal
     if thermal is None or thermal.headroom_w is None:
         return None
@@ -136,7 +137,7 @@ def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedIte
     """
     spec = product.specification
     finished = [r for r in results if r.finished]
-    heads = [h for r in finished if (h := _headroom(r)) is not None]
+    heads = [h for r in finished if (h := headroom_of(r)) is not None]
     items = []
     if spec.get("rated_heat_w") is not None:
         items.append(

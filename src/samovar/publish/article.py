@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from samovar.core.compare.criteria import ASKED, LEVEL, WINS, Criterion
+from samovar.core.live_fields import passages
 
 
 @dataclass(frozen=True)
@@ -21,6 +22,18 @@ class Picture:
     def file(self) -> str:
         """Its place in the publication, without ending."""
         return f"figures/{self.path.name}"
+
+
+@dataclass(frozen=True)
+class Photo:
+    """A photograph: its name in the article, its caption, what it shows in words, its file, and the picture."""
+
+    name: str
+    caption: str
+    words: str
+    file: str
+    kind: str
+    image: bytes
 
 
 @dataclass(frozen=True)
@@ -63,10 +76,10 @@ class Article:
 
     Attributes:
         title, question: the review's.
-        lead: the drafted answer to the question, in a paragraph.
-        answer: the drafted paragraphs; empty where the reviewer wrote an article of his own, `own`, in Markdown, its live
-            fields read.
+        lead: its first paragraph, as plain text.
+        own: the article in Markdown, its live fields read: the reviewer's, or the draft where there is none.
         conclusion: its headings, each with its words, as the reviewer concluded.
+        photographs: each by its name in the article; those that it does not place stand at its end.
         claims: each as it was made, with finding and state.
         sections: loads on rigs, in the order of the argument.
         lacking: setup, `missing` or `fault`, and what.
@@ -83,9 +96,9 @@ class Article:
     title: str
     question: str
     lead: str
-    answer: tuple[str, ...]
     own: str = ""
     conclusion: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    photographs: tuple[Photo, ...] = ()
     claims: tuple[ClaimLine, ...] = ()
     sections: tuple[Section, ...] = ()
     lacking: tuple[tuple[str, str, str], ...] = ()
@@ -101,6 +114,18 @@ class Article:
     author: str = ""
     licence: str = ""
     meaning: dict[str, str] = field(default_factory=dict)
+
+
+def told(article: Article) -> list[str | Photo]:
+    """The article as passages of Markdown and photographs, in their order."""
+    named = {p.name: p for p in article.photographs}
+    out: list[str | Photo] = []
+    for kind, text in passages(article.own):
+        if kind == "text":
+            out.append(text)
+        elif (photo := named.pop(text, None)) is not None:
+            out.append(photo)
+    return [*out, *named.values()]
 
 
 SIGNS = {"met": "✔ met", "not met": "✕ not met", "not shown": "? not shown"}

@@ -33,7 +33,7 @@ def card_of(data: ReviewData, article: Article) -> Figure:
         if rung is not None:
             figures.append((found.figure.brief(rung.figure), f"{found.figure.label}, {named}"))
     # Its first sentence: the figures stand below, larger.
-    answer = article.lead.removeprefix("For the question asked: ").partition(". ")[0].rstrip(".") + "."
+    answer = article.lead.partition(". ")[0].rstrip(".") + "."
     by = f"{article.author}, " if article.author else ""
     text = CardText(
         article.title, article.question, f"{answer[:1].upper()}{answer[1:]}", tuple(figures),

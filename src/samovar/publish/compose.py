@@ -8,6 +8,7 @@ from typing import Any
 
 from samovar.archive.archive import Archive
 from samovar.archive.before_after import steps_on
+from samovar.archive.claim_checks import claim_made
 from samovar.archive.deciding import hardest_load
 from samovar.archive.editions import AUTHOR, LICENCE
 from samovar.archive.field_values import values_of
@@ -15,38 +16,24 @@ from samovar.archive.records import Claim
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import across, compare_all, setups_on
 from samovar.archive.versus_views import criteria_on, lacking_on
-from samovar.core.claims import KINDS, Checked
+from samovar.core.claims.judged import Checked
 from samovar.core.conclusion import gathered
 from samovar.core.edition import Edition, changes_between
 from samovar.core.judgement import MEANING
-from samovar.core.live_fields import with_values
+from samovar.core.live_fields import passages, with_values
 from samovar.core.results.figure import Figure, figure_of
 from samovar.core.uncertainty import Measured
-from samovar.publish.article import Article, ClaimLine, Grid, Picture, Section, criteria_grid
+from samovar.publish.article import Article, ClaimLine, Grid, Photo, Picture, Section, criteria_grid
 from samovar.publish.data_package import LICENCES
+from samovar.publish.draft.draft import standing_draft
 from samovar.publish.figures import Comparison, FitJob, Job, RunJob
+from samovar.publish.markdown import plain_text
 from samovar.publish.method import method_paragraphs
 from samovar.publish.products import Fitted, product_entries
 from samovar.publish.tables import PublishedRun
-from samovar.publish.verdict import draft_verdict
 
 ON_THE_PAGE = ("rise", "work", "noise", "trade", "curves")
 """The figures that stand in the page under a load, after that of what the review is about; the rest are files."""
-
-
-def claim_words(data: ReviewData, claim: Claim) -> str:
-    """A claim as it was made, before anything was held against it."""
-    names = {s.id: s.name for s in data.review.setups}
-    name, other = names.get(claim.setup_id or -1, "?"), names.get(claim.other_id or -1)
-    words = KINDS.get(claim.kind, claim.kind)
-    limit = (
-        f" ({data.review.noise_limit_dba:g} dBA)"
-        if claim.kind == "quiet-enough" and data.review.noise_limit_dba
-        else ""
-    )
-    return (
-        f"{name} {words}{f' {other}' if other else ''}{limit}{f', under {claim.load}' if claim.load else ''}."
-    )
 
 
 def picture_of(job: Job) -> Picture:
@@ -71,20 +58,26 @@ def compose(
 ) -> tuple[Article, Edition]:
     """The article, and the edition it is: the last one's where it says the same, the next one else."""
     review = data.review
-    answer = draft_verdict(data, [c for _, c in checked])
-    own = with_values(review.verdict, values_of(data)).strip()
-    said = [*([p for p in own.split("\n\n") if p.strip()] if own else answer), *review.conclusion]
+    draft = standing_draft(data, [c for _, c in checked], archive.drafts.of(review.id))
+    own = with_values(review.verdict.strip() or draft, values_of(data)).strip()
+    paragraphs = [
+        p for kind, words in passages(own) if kind == "text" for p in words.split("\n\n") if p.strip()
+    ]
+    said = [*paragraphs, *review.conclusion]
     edition, changes = _edition(archive, data, said, compared, day)
     products, drawings = fitted
     article = Article(
         title=review.name,
         question=review.question,
-        lead=answer[0],
-        answer=() if own else tuple(answer),
+        lead=plain_text(paragraphs[0]) if paragraphs else "",
         own=own,
+        photographs=tuple(
+            Photo(p.name, p.caption, p.words, f"photographs/{p.name}.{p.kind}", p.kind, p.image)
+            for p in archive.photographs.of(review.id)
+        ),
         conclusion=tuple((title, tuple(words)) for title, words in gathered(review.conclusion)),
         claims=tuple(
-            ClaimLine(claim_words(data, c), found.sentence, found.state, ", ".join(found.evidence))
+            ClaimLine(claim_made(data, c), found.sentence, found.state, ", ".join(found.evidence))
             for c, found in checked
         ),
         sections=tuple(_sections(data, compared)),

@@ -50,3 +50,8 @@ def _pieces(tokens: list[Any]) -> list[dict[str, Any]]:
         if words and token.type in ("text", "code_inline", "softbreak", "hardbreak"):
             pieces.append({"text": words, "bold": bold > 0, "italic": italic > 0})
     return pieces
+
+
+def plain_text(paragraph: str) -> str:
+    """A paragraph's words alone."""
+    return " ".join("".join(p["text"] for p in block["pieces"]) for block in blocks_of(paragraph))

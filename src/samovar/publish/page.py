@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import base64
 import re
 from collections.abc import Sequence
 from pathlib import Path
 
 from samovar import __version__
-from samovar.publish.article import Article, Picture
+from samovar.exchange.photograph import scaled
+from samovar.publish.article import Article, Photo, Picture, told
 from samovar.publish.markdown import html_of
 
+PAGE_PX = 1200
+"""Photographs inside the page are no wider; the whole ones lie beside it."""
 _IDS = re.compile(r'(\bid="|url\(#|href="#)([^")]+)')
 
 
@@ -35,12 +39,19 @@ def page_of(article: Article, folder: Path, subject: str, others: Sequence[Pictu
 
     return environment.get_template("index.html.j2").render(
         a=article,
-        own=html_of(article.own),
+        told=[html_of(one) if isinstance(one, str) else one for one in told(article)],
+        inlined=inlined,
         inside=inside,
         subject=subject,
         others=others,
         version=__version__,
     )
+
+
+def inlined(photo: Photo) -> str:
+    """A photograph as it can stand in a page, scaled to its width."""
+    data = base64.b64encode(scaled(photo.image, PAGE_PX)).decode()
+    return f"data:image/{'png' if photo.kind == 'png' else 'jpeg'};base64,{data}"
 
 
 def svg_inside(path: Path, picture: Picture, prefix: str) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import tempfile
 from collections.abc import Iterator
 from dataclasses import asdict
 from importlib.resources import files
@@ -11,7 +12,7 @@ from typing import Any
 
 from samovar import __version__
 from samovar.figures.write import fonts
-from samovar.publish.article import Article, Grid, Picture
+from samovar.publish.article import Article, Grid, Photo, Picture, told
 from samovar.publish.markdown import blocks_of
 
 
@@ -34,10 +35,16 @@ def pdf_document(article: Article, folder: Path, subject: str) -> bytes:
         sources[name] = (folder / name).read_bytes()
         return {"file": name, "title": one.title, "finding": one.finding}
 
+    def blocks(one: str | Photo) -> dict[str, Any]:
+        if isinstance(one, str):
+            return {"blocks": blocks_of(one)}
+        sources[one.file] = one.image
+        return {"photo": {"file": one.file, "caption": one.caption, "words": one.words or one.caption}}
+
     plain: dict[str, Any] = {
         "title": article.title, "question": article.question, "edition": article.edition, "day": article.day,
         "author": article.author, "licence": article.licence, "version": __version__,
-        "answer": article.answer, "own": blocks_of(article.own), "conclusion": article.conclusion, "claims": [asdict(c) for c in article.claims],
+        "told": [blocks(one) for one in told(article)], "conclusion": article.conclusion, "claims": [asdict(c) for c in article.claims],
         "sections": [
             {
                 "title": s.title, "table": _grid(s.table), "words": s.words, "steps": _grid(s.steps),
@@ -59,7 +66,14 @@ def pdf_document(article: Article, folder: Path, subject: str) -> bytes:
     }  # fmt: skip
     sources["article.json"] = json.dumps(plain).encode()
     sources["main.typ"] = files("samovar").joinpath("publish/templates/review.typ").read_bytes()
-    return bytes(typst.compile(sources, font_paths=fonts(), timestamp=0))
+    # Pictures are no text, and what is handed over in memory has to be: so all of it goes through a folder.
+    with tempfile.TemporaryDirectory() as holder:
+        for name, body in sources.items():
+            place = Path(holder) / name
+            place.parent.mkdir(parents=True, exist_ok=True)
+            place.write_bytes(body)
+        main = str(Path(holder) / "main.typ")
+        return bytes(typst.compile(main, root=holder, font_paths=fonts(), timestamp=0))
 
 
 def _grid(one: Grid | None) -> dict[str, Any] | None:

@@ -8,6 +8,7 @@ from functools import partial
 from pathlib import Path
 
 from samovar.archive.archive import Archive
+from samovar.archive.claim_checks import check_claim
 from samovar.archive.deciding import hardest_load
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review
@@ -140,6 +141,9 @@ def publish_review(
         if on_progress:
             on_progress(done, total)
 
+    photos = {
+        p.name: place.file("photographs", f"{p.name}.{p.kind}") for p in archive.photographs.of(review.id)
+    }
     place.announce()
     written: list[Path] = []
     for run, recording, data_file in exports:
@@ -157,7 +161,7 @@ def publish_review(
         pass
     written += [f for job in jobs for f in files_of(job)]
     claims = archive.reviews.claims(review.id)
-    checked = [(c, data.check(c)) for c in claims]
+    checked = [(c, check_claim(data, c)) for c in claims]
     caveats = _caveats(archive, data, loads)
     article, edition = compose(
         archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today()
@@ -174,6 +178,9 @@ def publish_review(
     write_whole_bytes(singles["card.svg"], svg_of(drawn))
     write_whole_bytes(singles["card.png"], png_of(drawn))
     step()
+    for photo in article.photographs:
+        write_whole_bytes(photos[photo.name], photo.image)
+        written.append(photos[photo.name])
     for table in tables:
         write_table(table, folder / f"{table.name}.csv")
         written.append(folder / f"{table.name}.csv")

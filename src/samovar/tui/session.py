@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from samovar.archive import Archive
+from samovar.archive.claim_checks import holding
 from samovar.archive.coverage import coverages
 from samovar.archive.records import Review, Run, Setup
 from samovar.archive.review_data import Cell, ReviewData, load_review
@@ -159,7 +160,7 @@ class Session:
         if self.review is None or self.data is None:
             return 0, 0
         claims = self.archive.reviews.claims(self.review.id)
-        return self.data.holding(claims), len(claims)
+        return holding(self.data, claims), len(claims)
 
     def rail(self) -> dict[str, str]:
         """How far each place of the review is, in a few words. Not for the interface's own thread:

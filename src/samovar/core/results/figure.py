@@ -63,6 +63,7 @@ PARTS_IN_WORDS = {
     "storage": "drive", "vrm": "regulators", "chipset": "chipset", "coolant": "coolant", "inlet": "room",
     "package": "package", "wall": "wall", "case-fan": "case fan", "surface": "surface",
 }  # fmt: skip
+_DIFFERENCE = {"°C": "K", "dBA": "dB"}
 _UNIT_OF_WORK = {"storage": "MB/s", "gpu": "fps"}
 """What work is counted in where a part of its own does it."""
 
@@ -220,6 +221,17 @@ class Figure:
             sign = "+" if signed and value.value > 0 else ""
             return f"{sign}{amount_text(value.value, self.counted_in)}".replace("-", "−")
         return value.text(self.unit, signed, self.finest)
+
+    @property
+    def difference_unit(self) -> str:
+        """The unit of a difference of two such figures: of temperatures K, of levels dB."""
+        return _DIFFERENCE.get(self.unit, self.unit)
+
+    def difference_text(self, value: Measured, signed: bool = False) -> str:
+        """A difference of two such figures as people read it, with its unit."""
+        if self.quantity == "price":
+            return self.text(value, signed)
+        return value.text(self.difference_unit, signed, self.finest)
 
     def brief(self, value: Measured) -> str:
         """The same where there is little room: a bound as its sign."""

@@ -44,13 +44,18 @@
 #text(9pt, fill: soft)[Edition #a.edition, #a.day#if a.author != "" [, by #a.author].]
 
 #block(fill: rgb("#f4efe6"), inset: 11pt, width: 100%, stroke: (left: 3pt + brass))[
-  #for (k, words) in a.answer.enumerate() { par(if k == 0 { text(weight: "bold", words) } else { text(words) }) }
-  #for b in a.own {
-    let words = b.pieces.map(p => {
-      let w = if p.bold { text(weight: "bold", p.text) } else { text(p.text) }
-      if p.italic { emph(w) } else { w }
-    }).join()
-    if b.kind == "h" { block(above: 1em, text(12pt, weight: "bold", words)) } else if b.kind == "li" { list.item(words) } else { par(words) }
+  #for (n, one) in a.told.enumerate() {
+    if "photo" in one {
+      figure(image(one.photo.file, width: 100%, alt: one.photo.words), caption: plain(one.photo.caption), supplement: none, numbering: none)
+    } else {
+      for (k, b) in one.blocks.enumerate() {
+        let words = b.pieces.map(p => {
+          let w = if p.bold { text(weight: "bold", p.text) } else { text(p.text) }
+          if p.italic { emph(w) } else { w }
+        }).join()
+        if b.kind == "h" { block(above: 1em, text(12pt, weight: "bold", words)) } else if b.kind == "li" { list.item(words) } else if n == 0 and k == 0 { par(text(11.5pt, words)) } else { par(words) }
+      }
+    }
   }
 ]
 

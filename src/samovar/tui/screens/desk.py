@@ -11,6 +11,7 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 
+from samovar.archive.claim_checks import holding
 from samovar.archive.coverage import coverages
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
 from samovar.archive.records import Review, Run
@@ -202,7 +203,7 @@ class DeskPlace(FileActions):
             if self._states.get(review.id, (None,))[0] == print_of:
                 continue
             data = self._data(review)
-            words = f"{data.holding(claims)} of {len(claims)} hold" if claims else "none yet"
+            words = f"{holding(data, claims)} of {len(claims)} hold" if claims else "none yet"
             cautions = sum(
                 item.level == "caution"
                 for load in review.loads

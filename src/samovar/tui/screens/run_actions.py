@@ -12,7 +12,7 @@ from textual.binding import Binding, BindingType
 from samovar.archive.records import Run
 from samovar.bench.course_spec import CourseSpec, clock_text
 from samovar.bench.replay_machine import ReplayMachine
-from samovar.core.claims import CHANGE
+from samovar.core.claims.kinds import CHANGE
 from samovar.core.effect import EDGE_S, effects, of_changes
 from samovar.core.exclusions import Exclusion, at, with_added
 from samovar.core.heat_path import elsewhere, headroom_w

@@ -1,38 +1,45 @@
-"""Write-up: claims with their evidence, the text, the figures, publishing."""
+"""Write-up: claims with their evidence, the article beside its preview, publishing."""
 
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 from typing import ClassVar
 
+from markdown_it import MarkdownIt
 from rich.text import Text
 from textual import work
 from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical, VerticalScroll
-from textual.widgets import ListItem, ListView, TextArea
+from textual.events import DescendantBlur, DescendantFocus
+from textual.widgets import ListItem, ListView, Markdown, TextArea
 
+from samovar.archive.claim_checks import check_claim, claim_made
 from samovar.archive.deciding import proposed_conclusion
 from samovar.archive.field_values import values_of
 from samovar.archive.records import Claim
 from samovar.archive.review_data import shown_figures
-from samovar.core.claims import CHANGE, KINDS, Checked
-from samovar.core.live_fields import LiveField, agreed
+from samovar.core.claims.judged import Checked
+from samovar.core.live_fields import LiveField, agreed, changed_in, marked
 from samovar.core.results.figure import PRICE
-from samovar.exchange.problems import InputError
-from samovar.tui.article_preview import preview_text
-from samovar.tui.imprint import ask_imprint
+from samovar.tui.claiming import ask_claim
+from samovar.tui.drafting import Drafting
 from samovar.tui.own_editor import edited
+from samovar.tui.photographs import ask_photographs
+from samovar.tui.publishing import ask_and_publish
 from samovar.tui.review_sheets import ask_lines
 from samovar.tui.screens.place import Place
-from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
+from samovar.tui.sheets.draft_sheet import DraftSheet
 from samovar.tui.widgets.claim_card import claim_text
 from samovar.tui.widgets.plain import Static
-from samovar.tui.widgets.publication_words import publication_text
 
-INTO, ELSEWHERE = "publish beside them", "leave it"
+KEEP_AFTER_S = 1.0
+"""The text is kept when the hands have rested for so long."""
+
+
+def _reader() -> MarkdownIt:
+    return MarkdownIt("commonmark", {"html": False}).enable(["table", "strikethrough"]).disable(["image"])
 
 
 class WriteUpPlace(Place):
@@ -46,12 +53,7 @@ class WriteUpPlace(Place):
         ),
         Binding("d", "drop", "Drop", tooltip="take the claim out"),
         Binding("u", "undo", "Undo", tooltip="put the last dropped claim back"),
-        Binding(
-            "n",
-            "draft_in",
-            "Draft in",
-            tooltip="take the draft into your article, its numbers as live fields",
-        ),
+        Binding("n", "draft", "Draft", tooltip="the draft, sentence by sentence: keep, reword, strike"),
         Binding(
             "i",
             "field",
@@ -62,8 +64,10 @@ class WriteUpPlace(Place):
         Binding("g", "agree", "Agree", show=False, tooltip="agree to the article's numbers as they are now"),
         Binding("e", "editor", "Editor", show=False, tooltip="write the article in $EDITOR"),
         Binding("o", "conclude", "Conclusion", tooltip="the pick, good, bad, for whom: a line each"),
+        Binding("f", "photographs", "Photographs", tooltip="take in photographs, with captions and words"),
         Binding("t", "text", "Text", tooltip="write your own words; Escape keeps them"),
         Binding("p", "publish", "Publish", tooltip="write the review as one folder"),
+        Binding("ctrl+x", "stop_publishing", "Stop", show=False, tooltip="cancel publishing"),
         Binding("escape", "claims", "Claims", show=False, tooltip="from the text back to the claims"),
     ]
     CSS = """
@@ -73,12 +77,16 @@ class WriteUpPlace(Place):
     #claims ListItem { height: auto; padding: 0 1; margin-bottom: 1; background: $background; }
     #claims ListItem.-highlight { background: $raised; }
     #claims:focus ListItem.-highlight { background: $raised; border-left: thick $primary; }
-    #text-box { width: 4fr; height: 1fr; border-left: solid $line; }
-    #draft { height: auto; max-height: 50%; padding: 0 1; }
+    #text-box { width: 5fr; height: 1fr; border-left: solid $line; }
     #text { height: 1fr; border: none; background: $background; margin: 0; padding: 0 1; }
     #text:focus { background: $raised; border: none; }
-    #figures-box { width: 3fr; height: 1fr; border-left: solid $line; padding: 0 1; }
-    WriteUpPlace.-narrow #figures-box { display: none; }
+    #preview-box { width: 5fr; height: 1fr; border-left: solid $line; }
+    #preview-scroll { height: 1fr; }
+    #changed { height: auto; padding: 0 1; }
+    #preview { background: $background; padding: 0 1; margin: 0; }
+    WriteUpPlace.-narrow #text-box { display: none; }
+    WriteUpPlace.-narrow.-writing #text-box { display: block; }
+    WriteUpPlace.-narrow.-writing #claims-box { display: none; }
     WriteUpPlace .head { height: 1; padding: 0 1; }
     """
 
@@ -88,30 +96,39 @@ class WriteUpPlace(Place):
         self._checked: list[Checked] = []
         self._dropped: list[tuple[Claim, int]] = []
         self._text_of: int | None = None
-        self._draft: list[str] = []
 
     def body(self) -> ComposeResult:
-        """Claims, text, figures."""
+        """Claims, the article, how it reads."""
         with Horizontal(id="columns"):
             with Vertical(id="claims-box"):
                 yield Static("claims", classes="head")
                 yield ListView(id="claims")
             with Vertical(id="text-box"):
-                yield Static("as it will be read", classes="head")
-                yield VerticalScroll(Static(id="draft-text"), id="draft", can_focus=False)
                 yield Static("your article, in Markdown", classes="head")
                 yield TextArea(
                     id="text",
                     soft_wrap=True,
                     show_line_numbers=False,
-                    placeholder="t writes, n takes the draft in, i inserts a number that follows the runs",
+                    placeholder="n goes through the draft, t writes, i inserts a number that follows the runs",
                 )
-            with VerticalScroll(id="figures-box", can_focus=False):
-                yield Static(id="figures")
+            with Vertical(id="preview-box"):
+                yield Static("as it will be read", classes="head", id="preview-head")
+                with VerticalScroll(id="preview-scroll", can_focus=False):
+                    yield Static(id="changed")
+                    yield Markdown(id="preview", parser_factory=_reader, open_links=False)
 
     def on_mount(self) -> None:
         """The claims have the keys first."""
         self.query_one("#claims", ListView).focus()
+
+    def on_descendant_focus(self, event: DescendantFocus) -> None:
+        """Where there is little room the article takes that of the claims while it is written."""
+        self.set_class(event.widget.id == "text", "-writing")
+
+    def on_descendant_blur(self, event: DescendantBlur) -> None:
+        """And gives it back."""
+        if event.widget.id == "text":
+            self.remove_class("-writing")
 
     def title_line(self) -> Text:
         """The question that is answered."""
@@ -119,43 +136,74 @@ class WriteUpPlace(Place):
 
     def fill(self) -> None:
         """Claims held against the runs as they are now."""
-        from samovar.publish.verdict import draft_verdict
-
         session = self.session
         review, data = session.review, session.data
         if review is None or data is None:
-            self.query_one("#draft-text", Static).update("No review is open: choose one on the Desk (0).")
+            self.query_one("#changed", Static).update("No review is open: choose one on the Desk (0).")
             return
         self._claims = session.archive.reviews.claims(review.id)
-        self._checked = [data.check(c) for c in self._claims]
+        self._checked = [check_claim(data, c) for c in self._claims]
         self._show_claims()
-        self._draft = draft_verdict(data, self._checked)
         area = self.query_one("#text", TextArea)
         if self._text_of != review.id:
             self._text_of = review.id
             area.text = review.verdict
         self._preview()
-        self.query_one("#figures", Static).update(publication_text(self.palette, data))
 
-    def _preview(self) -> None:
+    @work(exclusive=True, group="preview")
+    async def _preview(self) -> None:
+        """The article as it reads now, or the draft where there is none; what changed since it was agreed to is set off."""
+        from samovar.publish.draft.draft import standing_draft
+
         data = self.session.data
-        if data is not None:
-            article = self.query_one("#text", TextArea).text
-            shown = preview_text(self.palette, article, self._draft, values_of(data))
-            self.query_one("#draft-text", Static).update(shown)
+        if data is None:
+            return
+        values, article = values_of(data), self.query_one("#text", TextArea).text
+        head, note = "as it will be read", Text()
+        if not article.strip():
+            article = standing_draft(data, self._checked, self.session.archive.drafts.of(data.review.id))
+            head = "the draft, as it would be published"
+            note.append(
+                "n goes through it, sentence by sentence; until you have an article it is published.\n",
+                self.palette.soft,
+            )
+        elif changes := len(changed_in(article, values)):
+            words = "one number has" if changes == 1 else f"{changes} numbers have"
+            note.append(
+                f"↻ {words} changed since you agreed: old struck, new bold; g agrees.\n",
+                f"bold {self.palette.caution}",
+            )
+        self.query_one("#preview-head", Static).update(head)
+        self.query_one("#changed", Static).update(note)
+        await self.query_one("#preview", Markdown).update(marked(article, values))
 
-    def action_draft_in(self) -> None:
-        """The draft into the article, behind what stands there: nothing of the reviewer's is ever replaced."""
-        from samovar.publish.verdict import draft_article
-
+    @work
+    async def action_draft(self) -> None:
+        """Through the draft, sentence by sentence: nothing of the reviewer's is ever replaced."""
         data, area = self.session.data, self.query_one("#text", TextArea)
         if data is None:
             return
-        before = f"{area.text.rstrip()}\n\n" if area.text.strip() else ""
-        area.text = before + draft_article(data, self._checked)
+        drafting = Drafting(self.session.archive, data, self._checked, area.text)
+        reword = await self.app.push_screen_wait(DraftSheet(drafting, self.palette))
+        area.text = drafting.article
         self._keep_text()
         self._preview()
-        area.focus()
+        if reword is not None and (at := area.text.find(reword.text)) >= 0:
+            area.focus()
+            row = area.text.count("\n", 0, at)
+            area.move_cursor((row, at - (area.text.rfind("\n", 0, at) + 1)))
+
+    @work
+    async def action_photographs(self) -> None:
+        """Take in photographs, and say what they show."""
+        data, area = self.session.data, self.query_one("#text", TextArea)
+        if data is None:
+            return
+        placed = await ask_photographs(self, data.review.id)
+        if placed:
+            area.text = f"{area.text.rstrip()}\n\n{placed}\n"
+            self._keep_text()
+        self._preview()
 
     @work
     async def action_field(self) -> None:
@@ -215,11 +263,13 @@ class WriteUpPlace(Place):
 
     @work(exclusive=True, group="claims")
     async def _show_claims(self) -> None:
-        view = self.query_one("#claims", ListView)
+        view, data = self.query_one("#claims", ListView), self.session.data
+        if data is None:
+            return
         at = view.index or 0
         await view.clear()
         items = [
-            ListItem(Static(claim_text(self.palette, self.session.review, c, k)))
+            ListItem(Static(claim_text(self.palette, claim_made(data, c), c, k)))
             for c, k in zip(self._claims, self._checked, strict=True)
         ]
         if not items:
@@ -276,30 +326,15 @@ class WriteUpPlace(Place):
 
     @work
     async def action_claim(self) -> None:
-        """A new claim in one line: a kind, a setup, the other setup, a load."""
-        from samovar.tui.screens.claim_line import parse_claim
-
-        review = self.session.review
-        if review is None:
+        """A new claim, by choosing."""
+        data = self.session.data
+        made = await ask_claim(self, data) if data is not None else None
+        if made is None or data is None:
             return
-        example = (
-            f"{review.setups[0].name} {KINDS['cooler']} {review.setups[-1].name}"
-            if len(review.setups) > 1
-            else ""
+        other = made.other.id if made.other else None
+        self.session.archive.reviews.add_claim(
+            data.review.id, made.kind.key, made.setup.id, other, made.load, made.about or None
         )
-        question = (
-            "Claim what? Name a setup, what it does, the other setup, and the load if it is not "
-            f"{review.loads[-1]}.\n\nIt can: {'; '.join(words for kind, words in KINDS.items() if kind != CHANGE)}."
-        )
-        typed = await self.app.push_screen_wait(Ask(question, hint=example))
-        if not typed:
-            return
-        try:
-            kind, setup, other, load = parse_claim(typed, review)
-        except InputError as problem:
-            self.notify(str(problem), severity="error", timeout=10)
-            return
-        self.session.archive.reviews.add_claim(review.id, kind, setup.id, other.id if other else None, load)
         self.refresh_all()
 
     def action_text(self) -> None:
@@ -328,7 +363,7 @@ class WriteUpPlace(Place):
     def on_text_area_changed(self) -> None:
         """The text is kept with the next pause of the reviewer's hands, and read again beside it."""
         self._preview()
-        self.set_timer(1.0, self._keep_quietly, name="keep")
+        self.set_timer(KEEP_AFTER_S, self._keep_quietly, name="keep")
 
     def _keep_quietly(self) -> None:
         review = self.session.review
@@ -341,60 +376,10 @@ class WriteUpPlace(Place):
     @work
     async def action_publish(self) -> None:
         """Ask where, then write in the background with progress."""
-        review = self.session.review
-        if review is None:
-            return
-        self._keep_text()
-        if not await ask_imprint(self):
-            return
-        typed = await self.app.push_screen_wait(
-            Ask("Publish into which folder?", str(Path.cwd() / review.slug))
-        )
-        if typed:
-            self._publish(Path(typed).expanduser())
+        if self.session.review is not None:
+            self._keep_text()
+            await ask_and_publish(self, self.session.review)
 
-    @work(thread=True, exclusive=True, group="publish")
-    def _publish(self, folder: Path, into: bool = False) -> None:
-        from textual.worker import get_current_worker
-
-        from samovar.publish.folder import HoldsOthers
-        from samovar.publish.review import Cancelled, publish_review
-
-        review = self.session.review
-        assert review is not None
-        worker = get_current_worker()
-
-        def progress(done: int, total: int) -> None:
-            if worker.is_cancelled:
-                raise Cancelled
-            bar = "━" * round(24 * done / total)
-            self.tell(self._say, f"publishing {bar:<24} {done} of {total}")
-
-        try:
-            written = publish_review(self.session.archive, review, folder, progress, into)
-        except HoldsOthers as problem:
-            self.tell(self._ask_into, folder, str(problem))
-            return
-        except InputError as problem:
-            self.tell(self.notify, str(problem), severity="error", timeout=12)
-            return
-        except Cancelled:
-            return
-        self.tell(self._published, folder, len(written))
-
-    @work
-    async def _ask_into(self, folder: Path, problem: str) -> None:
-        """The folder holds other things: publish beside them, or elsewhere."""
-        options = [(ELSEWHERE, "nothing is written"), (INTO, "what stands there stays, or is moved aside")]
-        question = problem.partition(";")[0] + "."
-        if await self.app.push_screen_wait(Choose(question, options)) == INTO:
-            self._publish(folder, into=True)
-
-    def _say(self, words: str) -> None:
-        text = self.title_line()
-        text.append(f"   {words}", f"bold {self.palette.brass}")
-        self.query_one("#title", Static).update(text)
-
-    def _published(self, folder: Path, files: int) -> None:
-        self.query_one("#title", Static).update(self.title_line())
-        self.notify(f"{files} files written. Open {folder / 'index.html'}", title="Published", timeout=15)
+    def action_stop_publishing(self) -> None:
+        """Cancel publishing; what is drawn stays for the next time."""
+        self.workers.cancel_group(self, "publish")

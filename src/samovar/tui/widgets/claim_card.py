@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from rich.text import Text
 
-from samovar.archive.records import Claim, Review
-from samovar.core.claims import CHANGE, KINDS, Checked
+from samovar.archive.records import Claim
+from samovar.core.claims.judged import Checked
 from samovar.figures.palette import Palette
 
 _STATE_MARK = {"holds": "✔", "weak": "≈", "contradicted": "✕", "stale": "↻", "open": "…"}
 
 
-def claim_text(palette: Palette, review: Review | None, claim: Claim, checked: Checked) -> Text:
-    """The claim as it stands in the list."""
+def claim_text(palette: Palette, made: str, claim: Claim, checked: Checked) -> Text:
+    """The claim as it stands in the list; `made` is how it was put."""
     colours = {
         "holds": palette.good,
         "weak": palette.caution,
@@ -24,18 +24,8 @@ def claim_text(palette: Palette, review: Review | None, claim: Claim, checked: C
     text.append(f"{_STATE_MARK[checked.state]} {checked.state}", f"bold {colour}")
     if claim.accepted is not None and checked.state != "stale":
         text.append("  accepted", palette.soft)
-    setup = review.setup(claim.setup_id) if review else None
-    other = review.setup(claim.other_id) if review else None
-    if setup is not None:
-        text.append(f"  {setup.name} {_claimed(claim)}{' ' + other.name if other else ''}", palette.soft)
-    text.append(f"\n{checked.sentence}\n", palette.text)
-    text.append(", ".join(checked.evidence), palette.soft)
+    text.append(f"\n{made}\n", palette.text)
+    found = checked.sentence if checked.sentence != made else ""
+    text.append(f"{found}\n" if found else "", palette.soft)
+    text.append(", ".join(checked.evidence), palette.faint)
     return text
-
-
-def _claimed(claim: Claim) -> str:
-    """What a claim says, as it was picked."""
-    about = claim.about or {}
-    return (
-        f"{about.get('what')} changed {about.get('channel')}" if claim.kind == CHANGE else KINDS[claim.kind]
-    )
