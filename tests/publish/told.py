@@ -60,7 +60,7 @@ def told(
     for key, one in enumerate(setups, 1):
         for name, price in one.fitted.items():
             prices = () if price is None else (Price(price, "EUR", "2026-09-01"),)
-            products.setdefault(name, Product(len(products) + 1, name, "cooler", {}, prices))
+            products.setdefault(name, Product(len(products) + 1, name, "air cooler", {}, prices))
         setup = Setup(
             key, 1, one.name, one.reference, key, dict(one.changes), tuple(products[n] for n in one.fitted), rigs[one.rig]
         )  # fmt: skip
@@ -68,13 +68,39 @@ def told(
         runs = []
         for nth, run in enumerate(one.runs, 1):
             number += 1
-            entry = Run(number, 1, key, load, nth, "sealed", None, "2026-09-01T10:00:00Z", LOAD_S, 1.0, 1, 1800, Facts())
+            entry = Run(
+                number,
+                1,
+                key,
+                load,
+                nth,
+                "sealed",
+                None,
+                "2026-09-01T10:00:00Z",
+                LOAD_S,
+                1.0,
+                1,
+                1800,
+                Facts(),
+            )
             runs.append((entry, _result(entry.id, run, orders[one.rig])))
             orders[one.rig] += 1
         if runs:
             cells[key, load] = Cell(setup, load, tuple(runs))
     review = Review(
-        1, "told", "Told", "Which?", "", 1.0, 0.02, noise, 2, (load,), tuple(kept), figure=figure, demands=tuple(demands)
+        1,
+        "told",
+        "Told",
+        "Which?",
+        "",
+        1.0,
+        0.02,
+        noise,
+        2,
+        (load,),
+        tuple(kept),
+        figure=figure,
+        demands=tuple(demands),
     )
     return ReviewData(review, cells)
 

@@ -10,12 +10,13 @@ from collections.abc import Awaitable, Callable
 from pathlib import Path
 
 from textual.pilot import Pilot
-from textual.widgets import Static
+from textual.widgets import OptionList, Static
 
 from samovar.archive import Archive
 from samovar.simulator.machine import SimulatedMachine
 from samovar.tui.app import SamovarApp
 from samovar.tui.session import Session
+from samovar.tui.sheets.choose import Choose
 from tests.demo_archive import demo_archive
 
 Steps = Callable[[SamovarApp, Pilot[None]], Awaitable[None]]
@@ -77,3 +78,17 @@ class Driven(unittest.TestCase):
             app.close()
             machine.close()
             archive.close()
+
+
+async def choose(app: SamovarApp, pilot: Pilot[None], wanted: str) -> None:
+    """Choose the option that begins so, once the sheet that offers it is there."""
+
+    def there() -> int | None:
+        screen = app.screen
+        names = [name for name, _ in screen._shown] if isinstance(screen, Choose) else []
+        return next((k for k, name in enumerate(names) if name.startswith(wanted)), None)
+
+    await until(pilot, lambda: there() is not None)
+    app.screen.query_one(OptionList).highlighted = there()
+    app.screen.query_one(OptionList).action_select()
+    await pilot.pause()

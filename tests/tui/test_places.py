@@ -6,7 +6,7 @@ import sqlite3
 import unittest
 
 from textual.pilot import Pilot
-from textual.widgets import DataTable, Input, ListView, TextArea
+from textual.widgets import DataTable, Input, ListView, Markdown, OptionList, TextArea
 
 from samovar.archive.archive import Archive
 from samovar.tui.app import SamovarApp
@@ -17,7 +17,7 @@ from samovar.tui.widgets.cell_card import CellCard
 from samovar.tui.widgets.rail import Rail
 from samovar.tui.widgets.strips import StripStack
 from tests.demo_archive import demo_archive
-from tests.tui.driving import Driven, screen_text, text_of, until
+from tests.tui.driving import Driven, choose, screen_text, text_of, until
 
 
 class PlacesTest(Driven):
@@ -134,7 +134,7 @@ class PlacesTest(Driven):
             store = app.session.archive.reviews
             await pilot.press("6")
             await until(pilot, lambda: len(app.screen.query_one("#claims", ListView).children) == 6)
-            self.assertIn("Fjord 280", text_of(app, "#draft-text"))
+            await until(pilot, lambda: "Fjord 280" in app.screen.query_one(Markdown).source)
             await pilot.press("a")
             self.assertIn("cooler than Plain 65", store.claims(1)[0].accepted or "")
             await pilot.press("d")
@@ -142,11 +142,12 @@ class PlacesTest(Driven):
             await pilot.press("u")
             await until(pilot, lambda: len(store.claims(1)) == 6)
             await pilot.press("c")
-            await until(pilot, lambda: bool(app.screen.query(Input)))
-            app.screen.query_one(Input).value = "Loam P is quieter than Tern 47"
-            await pilot.press("enter")
+            for wanted in ("is as good as another", "Osprey 161", "worst case", "Loam P", "work"):
+                await choose(app, pilot, wanted)
             await until(pilot, lambda: len(store.claims(1)) == 7)
-            self.assertEqual(store.claims(1)[-1].kind, "quieter")
+            made = store.claims(1)[-1]
+            self.assertEqual((made.kind, made.about), ("level", {"figure": "work", "label": "work done"}))
+            await until(pilot, lambda: app.screen.query_one("#claims", ListView).index == 6)
             await pilot.press("t")
             await pilot.press(*"Quiet")
             self.assertEqual(app.screen.query_one(TextArea).text, "Quiet")
@@ -155,20 +156,37 @@ class PlacesTest(Driven):
 
         self.drive(steps)
 
-    def test_the_article_begins_as_the_draft_and_its_numbers_follow_the_runs(self) -> None:
+    def test_each_drafted_sentence_is_kept_struck_or_reworded_and_numbers_follow_the_runs(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             store = app.session.archive.reviews
             await pilot.press("6", "n")
-            await until(
-                pilot, lambda: "{rise | Osprey 161 | worst case = 49.6 ±0.4 K}" in store.reviews()[0].verdict
+            await until(pilot, lambda: bool(app.screen.query("#draft-title")))
+            await pilot.press("k", "k", "x", "escape")
+            kept = "{rise | Osprey 161 | worst case = 49.6 ±0.4 K}"
+            await until(pilot, lambda: kept in store.reviews()[0].verdict)
+            self.assertEqual(
+                [d.state for d in app.session.archive.drafts.of(1).values()], ["kept", "kept", "struck"]
             )
-            await until(pilot, lambda: "rise over the room 49.6 ±0.4 K" in text_of(app, "#draft-text"))
-            area = app.screen.query_one(TextArea)
-            area.text = area.text.replace("= 49.6 ±0.4 K", "= 51.0 ±0.4 K")
-            await until(pilot, lambda: "49.6 ±0.4 K, was 51.0 ±0.4 K" in text_of(app, "#draft-text"))
+            area, preview = app.screen.query_one(TextArea), app.screen.query_one(Markdown)
+            await until(pilot, lambda: "settles 49.6 ±0.4 K" in preview.source)
+            area.text = area.text.replace("= 49.6 ±0.4 K", "= 51.0 ±0.4 K").replace("There it", "It")
+            await until(pilot, lambda: "**49.6 ±0.4 K** ~~51.0 ±0.4 K~~" in preview.source)
             await pilot.press("escape", "g")
-            await until(pilot, lambda: "was 51.0" not in text_of(app, "#draft-text"))
+            await until(pilot, lambda: "51.0" not in preview.source)
             self.assertIn("= 49.6 ±0.4 K", store.reviews()[0].verdict)
+            # The draft comes again, and leaves what is the reviewer's as it is.
+            before = area.text
+            await pilot.press("n")
+            await until(pilot, lambda: bool(app.screen.query("#draft-title")))
+            states = [
+                str(app.screen.query_one(OptionList).get_option_at_index(k).prompt)[:18] for k in range(4)
+            ]
+            self.assertEqual(
+                [s.split("\n")[0][2:] for s in states], ["in the article", "in your words", "struck", "new"]
+            )
+            await pilot.press("escape")
+            await until(pilot, lambda: not app.screen.query("#draft-title"))
+            self.assertEqual(app.screen.query_one(TextArea).text, before)
 
         self.drive(steps)
 

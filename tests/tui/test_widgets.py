@@ -8,17 +8,14 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from samovar.archive.records import Review, Setup
 from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
 from samovar.core.held.stretches import HeldStretch
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
 from samovar.core.recording import Mark
-from samovar.exchange.problems import InputError
 from samovar.figures.palette import DARK
 from samovar.tui.channel_view import ChannelView, view_of, with_bands
-from samovar.tui.screens.claim_line import parse_claim
 from samovar.tui.widgets.live_samples import LiveSamples
 from samovar.tui.widgets.raster import below, dots, large
 from samovar.tui.widgets.strip_frame import StripView
@@ -199,32 +196,6 @@ class PainterTest(unittest.TestCase):
                 StripView(specs=(spec,), end_s=60.0, held=()), envelope, DARK, (100, 20), True
             ).build()
             self.assertEqual(len(rows), 20)
-
-
-class ClaimLineTest(unittest.TestCase):
-    REVIEW = Review(
-        1, "r", "R", "", "", 1.0, 0.02, 28.0, 2, ("everyday", "worst case"),
-        tuple(Setup(k, 1, name, k == 1, k, {}) for k, name in enumerate(("Plain", "Plain 65", "Osprey 161"), start=1)),
-    )  # fmt: skip
-
-    def test_sentences_become_claims(self) -> None:
-        kind, setup, other, load = parse_claim(
-            "Osprey 161 keeps the die cooler than Plain 65, everyday", self.REVIEW
-        )
-        self.assertEqual(
-            (kind, setup.name, other and other.name, load), ("cooler", "Osprey 161", "Plain 65", "everyday")
-        )
-        kind, setup, other, load = parse_claim("plain stays under the noise asked for", self.REVIEW)
-        self.assertEqual((kind, setup.name, other, load), ("quiet-enough", "Plain", None, "worst case"))
-
-    def test_what_is_missing_is_said_with_an_example(self) -> None:
-        for text, words in (
-            ("Osprey 161 is nice", "can be checked"),
-            ("Osprey 161 is quieter", "needs 2 of the setups"),
-        ):
-            with self.assertRaisesRegex(InputError, words) as caught:
-                parse_claim(text, self.REVIEW)
-            self.assertIn("such as", str(caught.exception))
 
 
 if __name__ == "__main__":

@@ -5,9 +5,9 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from samovar.core.claims import check
+from samovar.core.claims.judged import Checked, check_ahead, check_not_held, check_quiet_enough
 from samovar.core.compare.audit import audit
-from samovar.core.compare.rungs import Rung, compared
+from samovar.core.compare.rungs import Margins, Rung, compared
 from samovar.core.reading import Reading, read
 from samovar.core.results.compute import results_of
 from samovar.core.results.figure import RunResult, figure_of
@@ -108,25 +108,28 @@ class ReviewTest(unittest.TestCase):
         assert against.difference is not None
         self.assertEqual(against.difference.bound, AT_LEAST)
 
-    def claim(self, kind: str, name: str, other: str | None) -> str:
-        found = check(kind, name, other, self.cells, "worst", noise_limit_dba=28.0)
-        return found.state
+    def ahead(
+        self, key: str, name: str, other: str, cells: dict[str, list[RunResult]] | None = None
+    ) -> Checked:
+        cells = self.cells if cells is None else cells
+        figure = figure_of(key)
+        return check_ahead(figure, name, other, cells, compared(cells, other, figure), "worst", Margins())
 
     def test_claims_hold_or_do_not(self) -> None:
-        self.assertEqual(self.claim("cooler", "Cool", "Plain"), "holds")
-        self.assertEqual(self.claim("cooler", "Plain", "Cool"), "contradicted")
+        self.assertEqual(self.ahead("rise", "Cool", "Plain").state, "holds")
+        self.assertEqual(self.ahead("rise", "Plain", "Cool").state, "contradicted")
         # One pass, whose scatter is borrowed from the others; where none has a second, nothing is claimed.
-        self.assertEqual(self.claim("cooler", "Cool", "Same"), "holds")
+        self.assertEqual(self.ahead("rise", "Cool", "Same").state, "holds")
         alone = {name: runs[:1] for name, runs in self.cells.items()}
-        self.assertEqual(check("cooler", "Cool", "Same", alone, "worst").state, "weak")
-        self.assertIn(self.claim("more-work", "Cool", "Plain"), ("weak", "contradicted"))
-        self.assertEqual(self.claim("quiet-enough", "Cool", None), "holds")
-        self.assertEqual(self.claim("quiet-enough", "Plain", None), "open")
-        self.assertEqual(self.claim("not-held", "Plain", None), "holds")
+        self.assertEqual(self.ahead("rise", "Cool", "Same", alone).state, "weak")
+        self.assertIn(self.ahead("work", "Cool", "Plain").state, ("weak", "contradicted"))
+        noise = compared(self.cells, None, figure_of("noise"))
+        self.assertEqual(check_quiet_enough("Cool", noise.rung("Cool"), "worst", 28.0, ()).state, "holds")
+        self.assertEqual(check_quiet_enough("Plain", noise.rung("Plain"), "worst", 28.0, ()).state, "open")
+        self.assertEqual(check_not_held("Plain", self.cells["Plain"], "worst", ()).state, "holds")
 
     def test_a_contradicted_claim_says_what_is_so(self) -> None:
-        found = check("cooler", "Plain", "Cool", self.cells, "worst")
-        self.assertIn("hotter than Cool", found.sentence)
+        self.assertIn("hotter than Cool", self.ahead("rise", "Plain", "Cool").sentence)
 
 
 if __name__ == "__main__":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from samovar.core.compare.advantage import advantage, size_text
 from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung
@@ -12,7 +12,7 @@ from samovar.core.effect import Effect
 from samovar.core.fit import FitItem, summary, verdict
 from samovar.core.judgement import MEANING
 from samovar.core.rated import RatedItem
-from samovar.core.results.figure import Figure, RunResult, as_they_ran
+from samovar.core.results.figure import PRICE, Figure, RunResult, as_they_ran
 from samovar.core.uncertainty import AT_MOST, Measured, combine
 
 Cells = Mapping[str, Sequence[RunResult]]
@@ -74,6 +74,9 @@ def _gap(figure: Figure, name: str, other: str, found: Ladder, margins: Margins)
     if a is None or b is None:
         return name if a is None else other
     gap = found.difference(name, other, margins.of(figure, b.figure.value))
+    if gap is not None and figure.quantity == PRICE.quantity:
+        # A price is known exactly, and any difference of it counts.
+        return replace(gap, half_width=0.0, margin=0.0)
     return gap if gap is not None else other
 
 

@@ -46,7 +46,8 @@ def why(telling: Telling, decided: Decided) -> list[Sentence]:
 
 def gains_of(telling: Telling, name: str, other: str) -> list[str]:
     """What a setup is shown to be ahead or behind in, and what of it is practically the same, in clauses."""
-    clauses, same = [], []
+    clauses: list[str] = []
+    same: list[str] = []
     for figure in telling.figures("score", "time"):
         gap = telling.difference(figure, name, other)
         if gap is None:

@@ -31,7 +31,7 @@ from samovar.tui.review_sheets import ask_lines
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.draft_sheet import DraftSheet
-from samovar.tui.widgets.claim_card import claim_text
+from samovar.tui.widgets.claim_card import claim_text, evidence_text
 from samovar.tui.widgets.plain import Static
 
 KEEP_AFTER_S = 1.0
@@ -75,6 +75,8 @@ class WriteUpPlace(Place):
     #claims-box { width: 5fr; height: 1fr; }
     #claims, #claims:focus { height: 1fr; background: $background; background-tint: $background 0%; margin: 0 1; }
     #claims ListItem { height: auto; padding: 0 1; margin-bottom: 1; background: $background; }
+    #claims ListItem .evidence { display: none; }
+    #claims ListItem.-highlight .evidence { display: block; }
     #claims ListItem.-highlight { background: $raised; }
     #claims:focus ListItem.-highlight { background: $raised; border-left: thick $primary; }
     #text-box { width: 5fr; height: 1fr; border-left: solid $line; }
@@ -96,6 +98,8 @@ class WriteUpPlace(Place):
         self._checked: list[Checked] = []
         self._dropped: list[tuple[Claim, int]] = []
         self._text_of: int | None = None
+        self._shown = -1
+        """How many claims were listed last."""
 
     def body(self) -> ComposeResult:
         """Claims, the article, how it reads."""
@@ -266,10 +270,15 @@ class WriteUpPlace(Place):
         view, data = self.query_one("#claims", ListView), self.session.data
         if data is None:
             return
-        at = view.index or 0
+        # A claim that was just made is the one under the cursor.
+        made = len(self._claims) == self._shown + 1
+        at, self._shown = len(self._claims) - 1 if made else view.index or 0, len(self._claims)
         await view.clear()
         items = [
-            ListItem(Static(claim_text(self.palette, claim_made(data, c), c, k)))
+            ListItem(
+                Static(claim_text(self.palette, claim_made(data, c), c, k)),
+                Static(evidence_text(self.palette, k), classes="evidence"),
+            )
             for c, k in zip(self._claims, self._checked, strict=True)
         ]
         if not items:

@@ -26,6 +26,10 @@ def claim_text(palette: Palette, made: str, claim: Claim, checked: Checked) -> T
         text.append("  accepted", palette.soft)
     text.append(f"\n{made}\n", palette.text)
     found = checked.sentence if checked.sentence != made else ""
-    text.append(f"{found}\n" if found else "", palette.soft)
-    text.append(", ".join(checked.evidence), palette.faint)
+    text.append(found, palette.soft)
     return text
+
+
+def evidence_text(palette: Palette, checked: Checked) -> Text:
+    """What a claim stands on."""
+    return Text(", ".join(checked.evidence), palette.faint)
