@@ -18,8 +18,11 @@ from samovar.archive.editions import AUTHOR, LICENCE
 from samovar.archive.review_data import load_review
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.results.figure import figure_of
+from samovar.exchange.problems import InputError
+from samovar.publish.again import write_edition
 from samovar.publish.review import STAGES, publish_review
 from tests.demo_archive import demo_archive
+from tests.publish.recomputed import lost_half_widths
 
 
 def rows_of(path: Path) -> list[dict[str, str]]:
@@ -87,6 +90,9 @@ class PackageTest(unittest.TestCase):
                 math.isclose(sum(values[name]) / len(values[name]), figure.value, abs_tol=0.05), name
             )
 
+    def test_every_half_width_on_the_page_is_found_again_from_the_tables(self) -> None:
+        self.assertEqual(lost_half_widths(self.target), [])
+
     def test_readings_stand_with_spot_instrument_and_moment(self) -> None:
         found = rows_of(self.target / "readings.csv")
         self.assertEqual({r["place"] for r in found}, {"vrm", "vrm back", "vrm coils"})
@@ -117,6 +123,11 @@ class EditionTest(unittest.TestCase):
 
             self.assertEqual([e.number for e in publish("2026-03-20")], [1])
             drawn = steps[0] - STAGES
+            first = {
+                p.relative_to(target): p.read_bytes()
+                for p in target.rglob("*")
+                if not p.name.startswith(".") and p.is_file()
+            }
             self.assertEqual([(e.number, e.day) for e in publish("2026-03-21")], [(1, "2026-03-20")])
             # Nothing has changed: no figure is drawn again.
             self.assertGreater(drawn, 5)
@@ -135,7 +146,21 @@ class EditionTest(unittest.TestCase):
             self.assertIn("paragraphs: 3 new or reworded", page)
             self.assertRegex(page, r"worth <strong>its fan</strong>: \d+ ±\d °C\.")
             self.assertIn("<dt>Not for whom</dt><dd>silent rooms</dd>", page)
-            self.assertNotIn("For the question asked", page)
+            # The first one is written again as it was, to the last byte.
+            again = Path(folder) / "again"
+            write_edition(archive, review, 1, again)
+            self.assertEqual(
+                {
+                    p.relative_to(again)
+                    for p in again.rglob("*")
+                    if not p.name.startswith(".") and p.is_file()
+                },
+                set(first),
+            )
+            unlike = [str(name) for name, body in first.items() if (again / name).read_bytes() != body]
+            self.assertEqual(unlike, [])
+            with self.assertRaisesRegex(InputError, "edition 9 is not kept"):
+                write_edition(archive, review, 9, again)
 
 
 if __name__ == "__main__":

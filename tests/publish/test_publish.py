@@ -26,6 +26,7 @@ from samovar.publish.folder import LIST
 from samovar.publish.products import fitted_products
 from samovar.publish.review import Cancelled, publish_review
 from tests.demo_archive import demo_archive
+from tests.publish.recomputed import lost_half_widths
 from tests.recordings import FACTS, simple_run
 
 
@@ -144,6 +145,9 @@ class FolderTest(DemoTest):
         self.assertEqual(missing, [])
         self.assertNotRegex(self.page, r"<(script|img|link)\b")
 
+    def test_every_half_width_on_the_page_is_found_again_from_the_tables(self) -> None:
+        self.assertEqual(lost_half_widths(self.target), [])
+
     def test_the_numbers_are_the_findings(self) -> None:
         words = " ".join(
             "".join(ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1)).itertext()).split()
@@ -189,7 +193,7 @@ class FolderTest(DemoTest):
         data = (self.target / "card.png").read_bytes()
         self.assertEqual(struct.unpack(">II", data[16:24]), (1920, 1080))
         words = "".join(ElementTree.parse(self.target / "card.svg").getroot().itertext())
-        self.assertIn("The pick is Osprey 161", " ".join(words.split()))
+        self.assertIn("Osprey 161 is the pick", " ".join(words.split()))
 
     def test_every_run_has_chart_and_data(self) -> None:
         for run in self.archive.runs.runs(review_id=self.review.id):

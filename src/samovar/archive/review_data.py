@@ -61,7 +61,8 @@ class ReviewData:
     """A review and all that its runs say. `outlines` are the courses, by run, of what it is about, where that is not
     the die; `effects` what became of the channels that claims on changes name, by claim. `rates` are
     those of exchange, `elsewhere` asks what other reviews'
-    experiments on a rig showed of a figure's scatter. `kept`: what was worked out of them once, for as long as they stand."""
+    experiments on a rig showed of a figure's scatter. `kept`: what was worked out of them once, for as long as they stand, `priors` what
+    was asked of the bench's history, by rig, load and figure."""
 
     review: Review
     cells: dict[tuple[int, str], Cell] = field(default_factory=dict)
@@ -70,6 +71,7 @@ class ReviewData:
     rates: Sequence[Rate] = ()
     elsewhere: Callable[[str, Figure], Sequence[Spread]] = field(default=_nothing)
     kept: dict[object, object] = field(default_factory=dict, repr=False, compare=False)
+    priors: dict[tuple[str, str, str], Spread | None] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def subject(self) -> Figure:
@@ -97,6 +99,11 @@ class ReviewData:
 
     def prior(self, rig: str, load: str, figure: Figure) -> Spread | None:
         """How much a pass of this figure scattered on a rig before: under the review's other loads, and in other reviews."""
+        if (rig, load, figure.key) not in self.priors:
+            self.priors[rig, load, figure.key] = self._prior(rig, load, figure)
+        return self.priors[rig, load, figure.key]
+
+    def _prior(self, rig: str, load: str, figure: Figure) -> Spread | None:
         told = list(self.elsewhere(rig, figure))
         names = {s.id: s.name for s in self.review.setups if s.rig_name == rig}
         for other in self.review.loads:

@@ -287,6 +287,9 @@ def publish(
             "--licence", metavar="SPDX", help="Licence of the data, such as CC-BY-4.0; kept likewise."
         ),
     ] = None,
+    edition: Annotated[
+        int | None, typer.Option("--edition", min=1, help="Write this earlier edition again, as it was.")
+    ] = None,
     archive: ArchiveOption = None,
     as_json: JsonOption = False,
 ) -> None:
@@ -298,6 +301,7 @@ def publish(
     from samovar.archive.editions import AUTHOR, LICENCE
     from samovar.exchange.problems import InputError
     from samovar.lookup import open_archive, review_of
+    from samovar.publish.again import write_edition
     from samovar.publish.data_package import LICENCES
     from samovar.publish.review import publish_review
 
@@ -308,7 +312,10 @@ def publish(
         for key, value in ((AUTHOR, author), (LICENCE, licence)):
             if value is not None:
                 opened.editions.set_imprint(key, value.strip())
-        written = publish_review(opened, found, to, into=into)
+        if edition is not None:
+            written = write_edition(opened, found, edition, to, into)
+        else:
+            written = publish_review(opened, found, to, into=into)
     if as_json:
         print_json({"folder": str(to), "files": [str(p.relative_to(to)) for p in written]})
     else:

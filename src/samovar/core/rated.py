@@ -112,6 +112,9 @@ def _rated_noise(product: Product, results: Sequence[RunResult]) -> tuple[Measur
     known = [turns for _, turns in levels if turns is not None]
     span = product.specification.get("speed_rpm")
     top = float(span[1]) if isinstance(span, list | tuple) and len(span) == 2 else None
+    if not known:
+        # Steps are made with unlike speeds, and nothing tells which: only what stayed as it was is one level.
+        levels = _levels([r for r in results if not r.steps])
     if top is None or not known:
         words = f"read under load, fan at {sum(known) / len(known):.0f} rpm" if known else "read under load"
         alike = not known or max(known) - min(known) <= SAME_SPEED * max(known)

@@ -21,6 +21,7 @@ from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole, write_whole_bytes
 from samovar.figures.write import COLUMN, FORMATS, png_of, svg_of
+from samovar.publish.again import keep_edition
 from samovar.publish.article import Article, Picture
 from samovar.publish.card import card_of
 from samovar.publish.compose import compose, picture_of
@@ -40,7 +41,14 @@ from samovar.publish.folder import PublicationFolder
 from samovar.publish.page import page_of
 from samovar.publish.pdf import pdf_document
 from samovar.publish.products import Fitted, fitted_products
-from samovar.publish.tables import PublishedRun, reading_table, result_table, run_table
+from samovar.publish.tables import (
+    PublishedRun,
+    reading_table,
+    result_table,
+    run_table,
+    setup_table,
+    spread_table,
+)
 from samovar.report import headline
 
 
@@ -122,8 +130,13 @@ def publish_review(
         published.append(PublishedRun(review.slug, cell.setup, run, result, f"data/{run.id}.csv"))
     jobs += charts.values()
     singles = {name: place.file(name) for name in ("index.html", "review.pdf", "card.svg", "card.png")}
-    tables = [result_table(published), reading_table(archive, published), run_table(published)]
-    for name in (*(f"{t.name}.csv" for t in tables), "datapackage.json", "README.md", SCRIPT):
+    tables = [
+        result_table(published),
+        reading_table(archive, published),
+        run_table(published),
+        setup_table(data),
+    ]
+    for name in (*(f"{t.name}.csv" for t in tables), SPREADS, "datapackage.json", "README.md", SCRIPT):
         place.file(name)
     # What stands there already, drawn from the very same, is not drawn again.
     due = [
@@ -181,6 +194,7 @@ def publish_review(
     for photo in article.photographs:
         write_whole_bytes(photos[photo.name], photo.image)
         written.append(photos[photo.name])
+    tables.append(spread_table(data))
     for table in tables:
         write_table(table, folder / f"{table.name}.csv")
         written.append(folder / f"{table.name}.csv")
@@ -199,11 +213,13 @@ def publish_review(
     )
     written += [*singles.values(), *(facts for _, _, f in exports if (facts := facts_beside(f)).exists())]
     archive.editions.keep(review.id, edition)
+    keep_edition(archive, review, edition.number, folder, written)
     place.close()
     step()
     return written
 
 
+SPREADS = "spreads.csv"
 STAGES = 4
 """Steps after the figures: the page, the document, the card, the data package."""
 

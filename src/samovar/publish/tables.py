@@ -7,8 +7,12 @@ from dataclasses import dataclass
 
 from samovar.archive.archive import Archive
 from samovar.archive.records import Run, Setup
+from samovar.archive.review_data import ReviewData
+from samovar.archive.rig_comparison import compare_on, reference_on, rigs_of, setups_on
 from samovar.core.contract import result_row
-from samovar.core.results.figure import RunResult
+from samovar.core.rated import headroom_of
+from samovar.core.results.figure import PRICE, RunResult
+from samovar.core.setup_changes import change_words
 
 Cell = str | float | int | bool | None
 
@@ -103,8 +107,38 @@ RUN_COLUMNS = (
     Column("unguarded", "boolean", "whether nothing stood guard over the die"),
     Column("room_c", "number", "the room during the run, °C"),
     Column("room_half_width_95_k", "number", "what that leaves open, K"),
+    Column("headroom_w", "number", "the heat that would bring the die to its limit in that room, W"),
+    Column(
+        "headroom_half_width_95_w",
+        "number",
+        "half the width of its 95 % interval, W; the meter of power is not in it",
+    ),
     Column("interval_s", "number", "time from one sample to the next"),
     Column("file", "string", "where its samples are"),
+)
+
+
+SETUP_COLUMNS = (
+    Column("review", "string", "the review's short name"),
+    Column("setup", "string", "what was compared"),
+    Column("rig", "string", "the test machine"),
+    Column("reference", "boolean", "whether the others on its rig are held against it"),
+    Column("products", "string", "what is fitted, one after another with +"),
+    Column("changes", "string", "what was changed"),
+    Column("price", "number", "what it costs, as the review counts; empty where it is not known"),
+    Column("currency", "string", "of the price, ISO 4217"),
+)
+SPREAD_COLUMNS = (
+    Column("review", "string", "the review's short name"),
+    Column("rig", "string", "the machine"),
+    Column("load", "string", "under which load"),
+    Column("figure", "string", "of which figure"),
+    Column(
+        "variance",
+        "number",
+        "of one pass, in the figure's unit squared, as other experiments on this machine showed it",
+    ),
+    Column("degrees_of_freedom", "number", "that it is known with"),
 )
 
 
@@ -147,12 +181,40 @@ def run_table(runs: Sequence[PublishedRun]) -> DataTable:
     rows: list[tuple[Cell, ...]] = []
     for one in runs:
         run, reading = one.run, one.result.reading
-        room = reading.room
+        room, heat = reading.room, headroom_of(one.result)
         rows.append(
             (
                 *_of(one), run.started, run.duration_s, run.state, run.reason, reading.judgement, run.left_out,
                 run.unguarded, None if room is None else room.value, None if room is None else room.half_width,
-                run.interval_s, one.file,
+                None if heat is None else heat.value, None if heat is None else heat.half_width, run.interval_s, one.file,
             )
         )  # fmt: skip
     return DataTable("runs", "Every run", RUN_COLUMNS, rows, ("run",))
+
+
+def spread_table(data: ReviewData) -> DataTable:
+    """What this bench's other experiments told of the scatter of a pass, wherever an interval of this publication borrowed it."""
+    rows: list[tuple[Cell, ...]] = [
+        (data.review.slug, rig, load, figure, spread.variance, spread.dof)
+        for (rig, load, figure), spread in sorted(data.priors.items())
+        if spread is not None
+    ]
+    return DataTable("spreads", "How passes scattered on this bench before", SPREAD_COLUMNS, rows)
+
+
+def setup_table(data: ReviewData) -> DataTable:
+    """Every setup, with what is fitted, what was changed, and what it costs."""
+    rows: list[tuple[Cell, ...]] = []
+    load = next(iter(data.review.loads), "")
+    for rig in rigs_of(data.review):
+        priced, base = compare_on(data, load, PRICE, rig), reference_on(data.review, rig)
+        for setup in setups_on(data.review, rig):
+            rung = priced.ladder.rung(setup.name)
+            rows.append(
+                (
+                    data.review.slug, setup.name, rig, base is not None and base.name == setup.name,
+                    " + ".join(p.name for p in setup.products), ", ".join(change_words(setup.changes)),
+                    None if rung is None else rung.figure.value, None if rung is None else priced.figure.counted_in,
+                )
+            )  # fmt: skip
+    return DataTable("setups", "Every setup", SETUP_COLUMNS, rows, ("setup",))
