@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
-import math
 import tempfile
 import unittest
 import xml.etree.ElementTree as ElementTree
@@ -21,13 +19,16 @@ from samovar.core.recording import Mark, Recording
 from samovar.core.results.figure import figure_of
 from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
+from samovar.figures.chain_chart import ChainColumn, Link, chain_chart
 from samovar.figures.elevation_chart import elevation_chart
+from samovar.figures.held_chart import held_chart
 from samovar.figures.ladder_chart import ladder_chart
 from samovar.figures.overlay_chart import overlay_chart
 from samovar.figures.palette import DARK, HELD_COLOUR, HELD_PATTERN, LIGHT, PAPER, Palette
 from samovar.figures.style import HATCH
-from samovar.figures.time_chart import time_chart
+from samovar.figures.time_chart import Extras, HandPoint, time_chart
 from samovar.figures.write import write_figure
+from tests.figures.eyes import contrast, least_apart
 from tests.recordings import FACTS, simple_run
 
 
@@ -126,6 +127,55 @@ class FigureTest(unittest.TestCase):
         self.words_of(overlay_chart(found, "none"))
         self.words_of(overlay_chart(Overlay((), np.arange(10.0), np.empty((0, 10))), "none at all"))
 
+    def test_a_board_without_a_fan_has_no_strip_for_one_and_what_hands_read_stands_there(self) -> None:
+        whole = simple_run()
+        values = whole.values.copy()
+        fans = whole.find("fan")
+        values[fans] = 0.0
+        recording = Recording(whole.channels, whole.time_s, values)
+        points = (
+            HandPoint("noise", "", 900.0, Measured(24.1, 1.5, "at most")),
+            HandPoint("temperature", "vrm back", 900.0, Measured(61.0, 2.0)),
+        )
+        words = self.words_of(
+            time_chart(recording, read(recording, FACTS), FACTS, "Quiet", Extras(by_hand=points), "pass 1")
+        )
+        self.assertNotIn("rpm", words)
+        for expected in ("noise", "at most", "vrm back", "Quiet", "pass 1"):
+            self.assertIn(expected, words)
+
+    def test_marks_that_would_lie_over_each_other_are_not_all_written(self) -> None:
+        whole = simple_run()
+        marks = tuple(Mark(500.0 + 8.0 * k, f"fans at {k} %") for k in range(5))
+        recording = Recording(whole.channels, whole.time_s, whole.values, marks)
+        words = self.words_of(time_chart(recording, read(recording, FACTS), FACTS, "Many"))
+        self.assertIn("fans at 0 %", words)
+        self.assertNotIn("fans at 1 %", words)
+
+    def test_what_held_is_told_in_shares_and_a_chain_step_by_step(self) -> None:
+        words = self.words_of(
+            held_chart(
+                (("Plain 65", {"thermal": 60.0, "power": 35.0}), ("Loam P", {})),
+                "Heat held Plain 65.",
+                "What held",
+            )
+        )
+        for expected in ("thermal 60 %", "power 35 %", "free", "Heat held Plain 65.", "What held"):
+            self.assertIn(expected, words)
+        links = (
+            Link(Measured(45.4, 0.3), Measured(30.9, 0.3), "−14.5 ±0.1 K"),
+            Link(Measured(45.4, 0.3), None, ""),
+        )
+        chain = chain_chart(
+            ("Closed → Vent kit", "Closed → 22 W"),
+            (ChainColumn(figure_of("rise"), links),),
+            "Cooler",
+            "chain",
+        )
+        words = self.words_of(chain)
+        for expected in ("Closed → Vent kit", "−14.5 ±0.1 K", "not known", "rise over the room, K"):
+            self.assertIn(expected, words)
+
     def test_the_same_figure_is_the_same_file(self) -> None:
         run = simple_run(300)
         texts = []
@@ -144,43 +194,22 @@ class FigureTest(unittest.TestCase):
         self.assertEqual([p.name for p in self.folder.iterdir()], ["a.pdf"])
 
 
-def linear(colour: str) -> np.ndarray:
-    """sRGB to linear light (IEC 61966-2-1)."""
-    c = np.array([int(colour[k : k + 2], 16) for k in (1, 3, 5)]) / 255.0
-    return np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4)
-
-
-def lab(rgb: np.ndarray) -> np.ndarray:
-    """CIE L*a*b* of linear sRGB, D65."""
-    xyz = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]) @ rgb
-    f = [v ** (1 / 3) if v > 0.008856 else 7.787 * v + 16 / 116 for v in xyz / np.array([0.9505, 1.0, 1.089])]
-    return np.array([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])])
-
-
-# Full dichromacy as matrices on linear sRGB (Machado, Oliveira & Fernandes 2009, severity 1.0).
-EYES = {
-    "all cones": np.eye(3),
-    "protanopia": np.array([[0.152286, 1.052583, -0.204868], [0.114503, 0.786281, 0.099216], [-0.003882, -0.048116, 1.051998]]),
-    "deuteranopia": np.array([[0.367322, 0.860646, -0.227968], [0.280085, 0.672501, 0.047413], [-0.011820, 0.042940, 0.968881]]),
-    "tritanopia": np.array([[1.255528, -0.076749, -0.178779], [-0.078411, 0.930809, 0.147602], [0.004733, 0.691367, 0.303900]]),
-}  # fmt: skip
-MAIN = ("temperature", "clock", "power", "fan", "work")
-
-
-def contrast(a: str, b: str) -> float:
-    """The contrast ratio of WCAG 2."""
-    light = sorted((float(np.array([0.2126, 0.7152, 0.0722]) @ linear(c)) for c in (a, b)), reverse=True)
-    return (light[0] + 0.05) / (light[1] + 0.05)
+MAIN = ("temperature", "clock", "power", "fan", "noise", "work")
+LEAST_APART = 0.055
+"""Oklab: so far apart two colours are told as two in a thin line."""
 
 
 class PaletteTest(unittest.TestCase):
-    def test_the_main_quantities_stay_apart_for_every_eye(self) -> None:
-        for palette in (DARK, LIGHT):
-            for eye, matrix in EYES.items():
-                seen = {q: lab(np.clip(matrix @ linear(palette.quantity[q]), 0, 1)) for q in MAIN}
-                for a, b in itertools.combinations(MAIN, 2):
-                    with self.subTest(dark=palette.dark, eye=eye, pair=(a, b)):
-                        self.assertGreater(math.dist(seen[a], seen[b]), 10.0)
+    def test_what_is_drawn_together_stays_apart_for_every_eye(self) -> None:
+        for palette in (DARK, LIGHT, PAPER):
+            for colours in ([palette.quantity[q] for q in MAIN], palette.series):
+                distance, *which = least_apart(colours)
+                self.assertGreater(distance, LEAST_APART, which)
+
+    def test_curves_of_setups_stand_out_from_their_ground(self) -> None:
+        for palette in (DARK, LIGHT, PAPER):
+            for colour in palette.series:
+                self.assertGreater(contrast(colour, palette.ground), 3.0, colour)
 
     def test_everything_can_be_read_on_its_ground(self) -> None:
         for palette in (DARK, LIGHT, PAPER):

@@ -20,8 +20,8 @@ from samovar.archive.rig_comparison import compare_on
 from samovar.core.results.figure import figure_of
 from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
+from samovar.publish.comparison_figures import comparison_figures
 from samovar.publish.draft.draft import draft_verdict
-from samovar.publish.figures import comparison_figures
 from samovar.publish.folder import LIST
 from samovar.publish.products import fitted_products
 from samovar.publish.review import Cancelled, publish_review

@@ -31,7 +31,7 @@ class Gain:
             percent = round(100.0 * gap.value / self.share, 1) or 0.0
             size = f"{percent:+.1f}{half} %".replace("-", "−")
         else:
-            size = self.figure.text(gap.measured, signed=True)
+            size = self.figure.difference_text(gap.measured, signed=True)
         tail = "" if gap.shown or gap.equivalent else " (not shown)"
         return f"{self.figure.label} {size}{tail}"
 

@@ -158,6 +158,11 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
                 reach,
             )
         )
+        if free_known and modules_known and free > modules_mm and edge > away:
+            # What decides it: the room that is left between the modules and the edge over them.
+            dimensions.append(
+                Dimension(f"gap {free - modules_mm:.1f}", "z", modules_mm, free, memory_end + 3.0, reach)
+            )
     elif product.kind == "liquid cooler":
         boxes.append(Box("block", "cooler", -34.0, 34.0, 0.0, height, height_known))
         left = -50.0

@@ -107,7 +107,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
             kernel={"power": 1e6, "energy": 1e6},
         ),
         Quantity(
-            "fan", "Fan", "rpm", 0, ("#4fc3a1", "#0f6f57"), (0.0, 30_000.0), LESS, True, StripLook(0.8, True, 200.0),
+            "fan", "Fan", "rpm", 0, ("#85c39f", "#0c5b4d"), (0.0, 30_000.0), LESS, True, StripLook(0.8, True, 200.0),
             r"\bfans?(?![a-z])|\bfanspeed|\brpm\b|l[üu]fter|drehzahl|\bpump speed",
             _same("rpm", "r/min", "u/min", "1/min", "min-1", "tr/min", "/min", "rev/min"),
             kernel={"fan": 1.0},
@@ -125,7 +125,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
             kernel={"curr": 1e3},
         ),
         Quantity(
-            "noise", "Noise", "dBA", 1, ("#bd9ff0", "#6a44ad"), (0.0, 160.0), LESS, False, StripLook(0.8, False),
+            "noise", "Noise", "dBA", 1, ("#bb7ad1", "#5e3298"), (0.0, 160.0), LESS, False, StripLook(0.8, False),
             r"\bnoise|\bdba\b|\bsound\b|\bsound ?level|lautst",
             _same("dba", "db(a)", "db a", "db", "db spl"),
         ),
@@ -136,7 +136,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
             kernel={"humidity": 1e3},
         ),
         Quantity(
-            "load", "Utilisation", "%", 0, ("#98a5ad", "#56616a"), (-0.001, 10_000.0), None, True, StripLook(0.7, False),
+            "load", "Utilisation", "%", 0, ("#97a3b3", "#5c676b"), (-0.001, 10_000.0), None, True, StripLook(0.7, False),
             r"\butili[sz]ation|\busage|\bload\b|auslastung|\bbusy\b",
             _same("%", "percent", "pct", "prozent"),
         ),
@@ -159,7 +159,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
             "score", "Score", "points", 1, ("#f1e8d8", "#2a251f"), better=MORE, a_channel=False,
             written=_same("points", "point", "pts"),
         ),
-        Quantity("time", "Time", "s", 1, ("#98a5ad", "#56616a"), better=LESS, a_channel=False),
+        Quantity("time", "Time", "s", 1, ("#97a3b3", "#5c676b"), better=LESS, a_channel=False),
         Quantity("held", "Held", "%", 0, ("#d9605a", "#9c231e"), better=LESS, relative=False, a_channel=False),
         Quantity("price", "Price", "", 2, ("#c9b27a", "#6b5518"), better=LESS, a_channel=False),
         Quantity("other", "Other", "", 3, ("#a89c8b", "#6a6054"), a_channel=False),

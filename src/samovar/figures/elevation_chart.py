@@ -17,8 +17,10 @@ if TYPE_CHECKING:
 
 TEXT_MM = 46.0
 _PART = {
-    "board": "fan", "processor": "load", "cooler": "clock", "memory": "noise", "room": "load", "radiator": "clock",
+    "board": PAPER.text, "processor": PAPER.soft, "cooler": PAPER.brass, "memory": PAPER.faint, "room": PAPER.soft,
+    "radiator": PAPER.brass,
 }  # fmt: skip
+"""Parts are drawn in tones of their own: no colour of a quantity stands for a thing."""
 _STATE = {
     "fits": PAPER.good,
     "touches": PAPER.caution,
@@ -68,7 +70,7 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
 def _box(axes: Axes, box: Box) -> None:
     from matplotlib.patches import Rectangle
 
-    colour = PAPER.quantity[_PART[box.part]]
+    colour = _PART[box.part]
     axes.add_patch(
         Rectangle(
             (box.x0, box.z0), box.x1 - box.x0, box.z1 - box.z0,

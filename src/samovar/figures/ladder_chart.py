@@ -12,7 +12,18 @@ from samovar.core.results.figure import Figure as RankedBy
 from samovar.core.results.result import ELSEWHERE
 from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import PAPER
-from samovar.figures.style import COLUMN_IN, COLUMN_TYPE, WIDTH_IN, Margins, in_a_column, new_figure
+from samovar.figures.style import (
+    COLUMN_IN,
+    COLUMN_TYPE,
+    LETTER_IN,
+    WIDTH_IN,
+    Margins,
+    in_a_column,
+    name_room_in,
+    named,
+    new_figure,
+    say_title,
+)
 from samovar.figures.write import styled
 
 if TYPE_CHECKING:
@@ -20,8 +31,6 @@ if TYPE_CHECKING:
 
 MARGIN_DB = 3.0
 """Room on a scale of levels, to both sides."""
-NAMES_IN, LETTER_IN, NAME_MOST = 0.28, 0.088, 30
-"""Room for the setups' names at the left: so much, and so much for each letter of the longest, inches; longer ones are cut."""
 WORDS_MOST = 0.72
 """The words behind a bar take no more of the width than this, for a bar has to be seen, too."""
 LEAST_SCALE = 1e-6
@@ -35,6 +44,7 @@ def ladder_chart(
     reference: str | None,
     title: str,
     asked: Sequence[tuple[float, str]] = (),
+    subtitle: str = "",
 ) -> Figure:
     """Draw the rungs, best at the top, bars from zero, 95 % intervals on them. Levels in decibels have no zero worth the name:
     they are points on a scale of their own.
@@ -43,14 +53,13 @@ def ladder_chart(
         rungs: from `core.compare.ladder`.
         measure: gives unit, colour and direction.
         reference: its bar is drawn hollow.
-        title: stands above it.
+        title, subtitle: the finding, and what is drawn.
         asked: limits that the review asks for, in the measure's unit, with their words.
     """
     from matplotlib.patheffects import withStroke
 
-    longest = max((len(r.name) for r in rungs), default=0)
-    margins = Margins(NAMES_IN + LETTER_IN * min(longest, NAME_MOST), 0.1, 0.45, 0.58, 0.0)
-    figure = new_figure(1.1 + 0.46 * max(1, len(rungs)), margins)
+    margins = Margins(name_room_in([r.name for r in rungs]), 0.1, 0.66, 0.58, 0.0)
+    figure = new_figure(1.3 + 0.46 * max(1, len(rungs)), margins)
     axes = figure.subplots()
     colour = PAPER.quantity[measure.quantity]
     points = measure.quantity == "noise"
@@ -105,7 +114,7 @@ def ladder_chart(
             bbox={"facecolor": PAPER.ground, "edgecolor": "none", "pad": 1.0} if norms or points else None,
         )
     axes.set_yticks(
-        range(len(rungs)), [_named(r.name) + ("\nreference" if r.name == reference else "") for r in rungs]
+        range(len(rungs)), [named(r.name) + ("\nreference" if r.name == reference else "") for r in rungs]
     )
     axes.invert_yaxis()
     highest = max((r.figure.value + (r.figure.half_width or 0.0) for r in rungs), default=1.0)
@@ -132,12 +141,8 @@ def ladder_chart(
         "" if measure.key in NO_CONTEST else f" ({'less' if measure.lower_is_better else 'more'} is better)"
     )
     axes.set_xlabel(f"{measure.label}, {measure.unit}{better}")
-    figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
+    say_title(figure, title, subtitle)
     return figure
-
-
-def _named(name: str) -> str:
-    return name if len(name) <= NAME_MOST else f"{name[: NAME_MOST - 1]}…"
 
 
 def _reach(ends: Sequence[tuple[float, int]], left_in: float, width_in: float, type_share: float) -> float:

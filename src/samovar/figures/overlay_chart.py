@@ -9,7 +9,7 @@ import numpy as np
 from samovar.core.overlay import Overlay
 from samovar.core.recording import Array
 from samovar.figures.palette import PAPER
-from samovar.figures.style import minutes_axis, new_figure
+from samovar.figures.style import Margins, minutes_axis, new_figure, say_title
 from samovar.figures.write import styled
 
 if TYPE_CHECKING:
@@ -30,14 +30,14 @@ def _calmer(row: Array) -> Array:
 
 
 @styled
-def overlay_chart(found: Overlay, title: str) -> Figure:
+def overlay_chart(found: Overlay, title: str, subtitle: str = "") -> Figure:
     """Draw the curves; each curve has its own dash and its name at its end.
 
     Args:
         found: curves, time 0 at load start.
-        title: stands above it.
+        title, subtitle: the finding, and what is drawn.
     """
-    figure = new_figure(3.6)
+    figure = new_figure(3.8, Margins(0.75, 0.1, 0.66, 0.5, 0.0))
     axes = figure.subplots()
     ends: list[tuple[float, float, str, str]] = []
     for k, name in enumerate(found.names):
@@ -73,5 +73,5 @@ def overlay_chart(found: Overlay, title: str) -> Figure:
             bbox={"facecolor": "white", "edgecolor": "none", "pad": 1.0},
             arrowprops={"arrowstyle": "-", "color": colour, "lw": 0.5, "alpha": 0.6},
         )
-    figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
+    say_title(figure, title, subtitle)
     return figure

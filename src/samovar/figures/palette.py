@@ -8,8 +8,9 @@ from samovar.core.quantity import QUANTITIES
 
 _DARK = {key: q.colour[0] for key, q in QUANTITIES.items()}
 _LIGHT = {key: q.colour[1] for key, q in QUANTITIES.items()}
-_SERIES_DARK = ("#d9a94e", "#6cb2f0", "#f27d4e", "#4fc3a1", "#bd9ff0", "#ec93bb", "#eed45f", "#98a5ad")
-_SERIES_LIGHT = ("#8a5a00", "#1a63a5", "#b5411a", "#0f6f57", "#6a44ad", "#a33770", "#5b5a00", "#56616a")
+_SERIES_DARK = ("#e7a81c", "#02b3a8", "#f16c57", "#58d898", "#c3c9ff", "#c990f4", "#ffe823", "#2788c7")
+_SERIES_LIGHT = ("#be7614", "#1486e2", "#c32557", "#18652a", "#7125c5", "#971386", "#343f03", "#866d91")
+"""Apart for all eyes: `figures.eyes` says how far, and a test holds them to it."""
 
 
 @dataclass(frozen=True)

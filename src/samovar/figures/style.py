@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import textwrap
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
@@ -63,8 +64,6 @@ def in_a_column(figure: Figure, change: Callable[[], None]) -> None:
 
 def to_column(figure: Figure) -> None:
     """Bring a figure that was drawn for the page into a column, in place: the same drawing, narrower, in smaller type."""
-    import textwrap
-
     from matplotlib.text import Text
 
     width, height = (float(x) for x in figure.get_size_inches())
@@ -88,8 +87,57 @@ def to_column(figure: Figure) -> None:
     for words in figure.findobj(Text):
         words.set_fontsize(max(SMALLEST_PT, COLUMN_TYPE * float(words.get_fontsize())))
     title = figure._suptitle  # type: ignore[attr-defined]
+    lines = 1
     if title is not None:
-        title.set_text("\n".join(textwrap.wrap(title.get_text(), LETTERS_IN_COLUMN)))
+        wrapped = textwrap.wrap(title.get_text(), LETTERS_IN_COLUMN)
+        lines = len(wrapped)
+        title.set_text("\n".join(wrapped))
+    for words in figure.texts:
+        if words.get_gid() == SUBTITLE:
+            # Under as many lines as the title has now.
+            words.set_y(1.0 - (0.06 + 0.15 * lines) / (COLUMN_HEIGHT * height))
+            words.set_text("\n".join(textwrap.wrap(words.get_text(), LETTERS_IN_COLUMN + 12)[:1]))
+
+
+NAMES_IN, LETTER_IN, NAME_MOST = 0.28, 0.088, 30
+"""Room for names at the left: so much, and so much for each letter of the longest, inches; longer ones are cut."""
+TITLE_LETTERS = 84
+"""So many letters of a title fit across a page's figure."""
+
+
+def named(name: str) -> str:
+    """A name as it stands at a figure's side: a long one is cut, and shows that it is."""
+    return name if len(name) <= NAME_MOST else f"{name[: NAME_MOST - 1]}…"
+
+
+def name_room_in(names: Sequence[str]) -> float:
+    """The room that names need at a figure's side, inches."""
+    return NAMES_IN + LETTER_IN * min(max((len(n) for n in names), default=0), NAME_MOST)
+
+
+def say_title(figure: Figure, title: str, subtitle: str = "") -> None:
+    """What a figure says stands above it, and in small type what is drawn; what it says is no more than fits on a line."""
+    height = float(figure.get_size_inches()[1])
+    if len(title) > TITLE_LETTERS:
+        # A sentence that does not fit is told in the caption; above stands what is drawn.
+        title, subtitle = subtitle or title, ""
+    if len(title) > TITLE_LETTERS:
+        title, subtitle = "\n".join(textwrap.wrap(title, TITLE_LETTERS)[:2]), ""
+    figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, y=1.0 - 0.06 / height, ha="left", va="top")
+    if subtitle and subtitle != title:
+        figure.text(
+            0.01,
+            1.0 - 0.3 / height,
+            subtitle,
+            fontsize=9,
+            color=PAPER.soft,
+            ha="left",
+            va="top",
+            gid=SUBTITLE,
+        )
+
+
+SUBTITLE = "subtitle"
 
 
 @dataclass(frozen=True)

@@ -12,8 +12,10 @@ from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
-from samovar.figures.palette import HELD_COLOUR, PAPER
-from samovar.figures.style import HATCH, Margins, minutes_axis, new_figure
+from samovar.core.uncertainty import Measured
+from samovar.figures.palette import PAPER
+from samovar.figures.ribbon import ribbon
+from samovar.figures.style import Margins, in_a_column, minutes_axis, new_figure, say_title
 from samovar.figures.write import styled
 
 if TYPE_CHECKING:
@@ -24,7 +26,7 @@ _STRIPS = (
     ("temperature", ("die", "vrm"), 2.0), ("clock", ("core",), 1.2), ("power", ("package",), 1.2),
     ("fan", ("other",), 0.9), ("work", ("other",), 0.9),
 )  # fmt: skip
-_COLUMNS = 1000
+_COLUMNS = 700
 
 
 @dataclass(frozen=True)
@@ -37,15 +39,37 @@ class Extras:
     beside: Mapping[str, Array] = field(default_factory=dict)
     beside_name: str = ""
     left_out: Sequence[tuple[float, float, str]] = ()
+    by_hand: Sequence[HandPoint] = ()
 
 
-MARGINS = Margins(left=1.06, right=0.1, top=0.52, bottom=0.5, between=0.22)
-"""Room for the rows' names and scales at the left, the title and the phases above."""
+@dataclass(frozen=True, slots=True)
+class HandPoint:
+    """A value that a person read: of which quantity, its name in the figure, when (s), and what it was."""
+
+    quantity: str
+    name: str
+    at_s: float
+    value: Measured
+
+
+MARGINS = Margins(left=1.06, right=0.94, top=0.74, bottom=0.5, between=0.22)
+"""Room for the rows' names and scales at the left, words of limits at the right, title and phases above."""
+LEAST_SPAN = {"temperature": 10.0, "clock": 400.0, "power": 4.0, "fan": 200.0, "noise": 6.0, "work": 10.0}
+"""A scale is no shorter than this, in the quantity's unit: what stands still has to look so."""
+PULSED = 0.3
+"""Where the middle column's swing is more than this share of a strip's, its mean is drawn in the band."""
+MEANS = 160
+"""So many means along a strip that swings."""
 
 
 @styled
 def time_chart(
-    recording: Recording, reading: Reading, facts: Facts, title: str, extras: Extras | None = None
+    recording: Recording,
+    reading: Reading,
+    facts: Facts,
+    title: str,
+    extras: Extras | None = None,
+    subtitle: str = "",
 ) -> Figure:
     """Draw one run.
 
@@ -53,13 +77,14 @@ def time_chart(
         recording: its samples; only quantities it carries get a strip.
         reading: gives phases, window, held stretches.
         facts: give the limits drawn across.
-        title: stands above it.
+        title, subtitle: the finding, and what is drawn.
         extras: what it shows besides; nothing where None.
     """
     extras = extras or Extras()
-    strips = [s for s in _STRIPS if recording.find(s[0], s[1]) or recording.find(s[0])]
-    heights = [s[2] for s in strips] + [0.36]
-    figure = new_figure(0.9 + 0.95 * sum(heights), MARGINS)
+    strips = [s for s in _STRIPS if _worth_a_strip(recording, s[0], s[1])]
+    levels = [p for p in extras.by_hand if p.quantity == "noise"]
+    heights = [s[2] for s in strips] + ([0.8] if levels else []) + [0.36]
+    figure = new_figure(1.1 + 0.95 * sum(heights), MARGINS)
     rows = figure.subplots(
         len(heights), 1, sharex=True, squeeze=False, gridspec_kw={"height_ratios": heights}
     )[:, 0]
@@ -67,9 +92,19 @@ def time_chart(
     span = extras.span_s or (0.0, max(recording.duration_s, 1.0))
     for axes, (quantity, roles, _) in zip(rows, strips, strict=False):
         _strip(axes, recording, envelope, quantity, roles, span)
-        _limits(axes, quantity, facts, span[1])
+        _limits(axes, quantity, facts)
         _shade(axes, reading)
         _extras(axes, recording, quantity, extras)
+        _by_hand(axes, [p for p in extras.by_hand if p.quantity == quantity])
+        _least_span(axes, quantity)
+    if levels:
+        _shade(rows[-2], reading)
+        _by_hand(rows[-2], levels)
+        rows[-2].set_ylabel("noise\ndBA", fontsize=9, color=PAPER.quantity["noise"])
+        _least_span(rows[-2], "noise")
+    for axes in rows[:-1]:
+        # The axis of time stands once, at the foot; making its ticks for every strip takes a quarter of the time of all.
+        axes.xaxis.set_visible(False)
     begin_s, until_s = span
     for phase in reading.phases:
         start, stop = max(phase.start_s, begin_s), min(phase.end_s, until_s)
@@ -84,12 +119,63 @@ def time_chart(
                 fontsize=9,
                 color=PAPER.soft,
             )
-    _ribbon(rows[-1], reading, recording, span)
+    in_a_column(figure, ribbon(rows[-1], reading, recording, span))
     minutes_axis(rows[-1], until_s - begin_s)
     rows[-1].set_xlim(begin_s, until_s)
-    figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
+    say_title(figure, title, subtitle)
     figure.align_ylabels(list(rows))
     return figure
+
+
+def _worth_a_strip(recording: Recording, quantity: str, roles: tuple[str, ...]) -> bool:
+    """Whether a run carries a quantity, and it was ever more than nothing: a board without a fan has no fan to show."""
+    found = recording.find(quantity, roles) or recording.find(quantity)
+    return bool(found) and (
+        quantity != "fan" or bool(np.nanmax(np.abs(recording.values[found]), initial=0.0) > 0.0)
+    )
+
+
+def _least_span(axes: Axes, quantity: str) -> None:
+    low, high = axes.get_ylim()
+    least = LEAST_SPAN.get(quantity, 0.0)
+    if high - low < least:
+        middle = 0.5 * (low + high)
+        low = max(middle - 0.5 * least, 0.0) if low >= 0.0 else middle - 0.5 * least
+        axes.set_ylim(low, low + least)
+
+
+def _by_hand(axes: Axes, points: Sequence[HandPoint]) -> None:
+    """What people read, where and when they read it; a bound with its arrow."""
+    colour = PAPER.text
+    for point in points:
+        value = point.value
+        axes.errorbar(
+            point.at_s,
+            value.value,
+            yerr=value.half_width,
+            fmt="D",
+            ms=4.0,
+            mfc="white",
+            mec=colour,
+            ecolor=colour,
+            capsize=2.0,
+            lw=1.0,
+            zorder=5,
+        )
+        words = f"{point.name} {value.bound or ''}".strip() if value.bound or point.name else ""
+        axes.annotate(
+            words,
+            (point.at_s, value.value),
+            xytext=(6, -3),
+            textcoords="offset points",
+            fontsize=8.0,
+            color=colour,
+            bbox=_CLEAR,
+        )
+
+
+_CLEAR = {"facecolor": PAPER.ground, "edgecolor": "none", "pad": 0.6, "alpha": 0.85}
+"""What stands behind words, so that no curve strikes them through."""
 
 
 def _strip(
@@ -119,10 +205,16 @@ def _strip(
         return
     for k, index in enumerate(indices[:2]):
         strong = k == 0
-        axes.fill_between(at, low[k], high[k], color=colour, alpha=0.45 if strong else 0.25, lw=0)
+        with np.errstate(all="ignore"):
+            whole = float(np.nanmax(high[k]) - np.nanmin(low[k]))
+            swings = whole > 0.0 and float(np.nanmedian(high[k] - low[k])) > PULSED * whole
+        axes.fill_between(
+            at, low[k], high[k], color=colour, alpha=0.2 if swings else 0.45 if strong else 0.25, lw=0
+        )
+        times, middles = _means(recording, index, span) if swings else (at, 0.5 * (low[k] + high[k]))
         axes.plot(
-            at,
-            0.5 * (low[k] + high[k]),
+            times,
+            middles,
             color=colour,
             lw=1.5 if strong else 0.9,
             ls="-" if strong else (0, (4, 1.5)),
@@ -139,9 +231,48 @@ def _strip(
                 textcoords="offset points",
                 fontsize=9,
                 color=colour,
+                bbox=_CLEAR,
+                zorder=6,
             )
+    if quantity == "temperature":
+        _room(axes, recording, envelope, span)
     axes.set_ylabel(f"{quantity}\n{unit}", fontsize=9, color=colour)
     axes.margins(y=0.12)
+
+
+def _means(recording: Recording, index: int, span: tuple[float, float]) -> tuple[Array, Array]:
+    """Means of what swings, along a strip."""
+    edges = np.linspace(*span, MEANS + 1)
+    which = np.digitize(recording.time_s, edges) - 1
+    out = np.full(MEANS, np.nan)
+    for k in range(MEANS):
+        inside = recording.values[index][which == k]
+        if np.isfinite(inside).any():
+            out[k] = float(np.nanmean(inside))
+    return 0.5 * (edges[:-1] + edges[1:]), out
+
+
+def _room(axes: Axes, recording: Recording, envelope: Envelope, span: tuple[float, float]) -> None:
+    """The room under it all."""
+    found = recording.find("temperature", ("inlet",))
+    if not found:
+        return
+    low, high = envelope.columns(found[:1], *span, _COLUMNS)
+    at = span[0] + (np.arange(_COLUMNS) + 0.5) * (span[1] - span[0]) / _COLUMNS
+    middle = 0.5 * (low[0] + high[0])
+    axes.plot(at, middle, color=PAPER.soft, lw=1.0, ls=(0, (1, 1.2)))
+    known = np.flatnonzero(np.isfinite(middle))
+    if len(known):
+        axes.annotate(
+            "room",
+            (1.0, middle[known[-1]]),
+            xycoords=("axes fraction", "data"),
+            xytext=(4, 0),
+            textcoords="offset points",
+            va="center",
+            fontsize=8.5,
+            color=PAPER.soft,
+        )
 
 
 def _busiest(recording: Recording, indices: list[int]) -> list[int]:
@@ -176,7 +307,7 @@ def _extras(axes: Axes, recording: Recording, quantity: str, extras: Extras) -> 
         axes.legend(loc="lower right", fontsize=8.5, frameon=False)
 
 
-def _limits(axes: Axes, quantity: str, facts: Facts, end_s: float) -> None:
+def _limits(axes: Axes, quantity: str, facts: Facts) -> None:
     cpu = facts.cpu
     level = {
         "temperature": (cpu.temperature_limit_c, "limit"),
@@ -188,11 +319,11 @@ def _limits(axes: Axes, quantity: str, facts: Facts, end_s: float) -> None:
     axes.axhline(level[0], color=PAPER.soft, lw=0.8, ls=(0, (5, 3)))
     axes.annotate(
         f"{level[1]} {level[0]:g}",
-        (end_s, level[0]),
-        xytext=(-2, 2),
+        (1.0, level[0]),
+        xycoords=("axes fraction", "data"),
+        xytext=(4, 0),
         textcoords="offset points",
-        ha="right",
-        va="bottom",
+        va="center",
         fontsize=8.5,
         color=PAPER.soft,
     )
@@ -206,46 +337,3 @@ def _shade(axes: Axes, reading: Reading) -> None:
     window = reading.window
     if window is not None and window.start_s is not None and window.end_s is not None:
         axes.axvspan(window.start_s, window.end_s, color=PAPER.line, alpha=0.5, lw=0, zorder=0)
-
-
-def _ribbon(axes: Axes, reading: Reading, recording: Recording, span: tuple[float, float]) -> None:
-    axes.set_yticks([])
-    axes.set_ylim(0.0, 1.0)
-    axes.set_ylabel("held by", fontsize=9, rotation=0, ha="right", va="center")
-    for side in ("left", "bottom"):
-        axes.spines[side].set_visible(side == "bottom")
-    for held in reading.held or reading.held_graphics:
-        colour = PAPER.quantity[HELD_COLOUR[held.by]]
-        axes.axvspan(
-            held.start_s, held.end_s, facecolor="white", edgecolor=colour, hatch=HATCH[held.by], lw=0.8
-        )
-        # What lies outside of what is shown makes no room for words.
-        start, stop = max(held.start_s, span[0]), min(held.end_s, span[1])
-        shown = (stop - start) / (span[1] - span[0])
-        if shown > 0.08:
-            loss = f", −{held.clock_loss_pct:.0f} % clock" if held.clock_loss_pct is not None else ""
-            wide = shown > 0.24
-            axes.text(
-                0.5 * (start + stop),
-                0.5,
-                held.by + (loss if wide else ""),
-                ha="center",
-                va="center",
-                fontsize=9,
-                fontweight="bold",
-                color=colour,
-                bbox={"facecolor": "white", "edgecolor": "none", "pad": 1.5},
-            )
-    for mark in recording.marks:
-        if mark.text.startswith(("load on", "load off")) or not span[0] <= mark.at_s <= span[1]:
-            continue
-        axes.annotate(
-            mark.text,
-            (mark.at_s, 1.0),
-            xytext=(0, 1),
-            textcoords="offset points",
-            fontsize=8,
-            ha="center",
-            va="bottom",
-        )
-        axes.axvline(mark.at_s, color=PAPER.brass, lw=1.0)

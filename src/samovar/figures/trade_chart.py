@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from samovar.core.compare.trade import Trade
 from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import PAPER
-from samovar.figures.style import new_figure
+from samovar.figures.style import Margins, new_figure, say_title
 from samovar.figures.write import styled
 
 if TYPE_CHECKING:
@@ -17,15 +17,15 @@ HEIGHT_IN = 4.4
 
 
 @styled
-def trade_chart(trade: Trade, limit: float | None, title: str) -> Figure:
+def trade_chart(trade: Trade, limit: float | None, title: str, subtitle: str = "") -> Figure:
     """Draw the points, the unbeaten ones joined, curves through fan speeds, and what the review asks.
 
     Args:
         trade: from `core.compare.trade`.
         limit: the demand on the figure across; None without one.
-        title: stands above it.
+        title, subtitle: the finding, and what is drawn.
     """
-    figure = new_figure(HEIGHT_IN)
+    figure = new_figure(HEIGHT_IN, Margins(0.85, 0.15, 0.66, 0.58, 0.0))
     axes = figure.subplots()
     best = trade.unbeaten
     axes.plot(
@@ -68,5 +68,5 @@ def trade_chart(trade: Trade, limit: float | None, title: str) -> Figure:
     axes.margins(0.14)
     for figured, label in ((trade.across, axes.set_xlabel), (trade.up, axes.set_ylabel)):
         label(f"{figured.label}, {figured.unit} ({'less' if figured.lower_is_better else 'more'} is better)")
-    figure.suptitle(title, fontsize=11, fontweight="bold", x=0.01, ha="left")
+    say_title(figure, title, subtitle)
     return figure

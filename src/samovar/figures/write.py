@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 FORMATS = (".svg", ".pdf")
 COLUMN = "-column"
 """What the names of figures for a column end in."""
+FAMILY = b"'DejaVu Sans', Verdana, 'Noto Sans', Arial, sans-serif"
+"""Where a reader has not the letters that a figure was laid out with, those that are about as wide."""
 _ALONE = b'#set page(width: auto, height: auto, margin: 0pt)\n#image("figure.svg")\n'
 
 
@@ -58,7 +60,7 @@ def svg_of(figure: Figure) -> bytes:
         warnings.filterwarnings("ignore", "Glyph .* missing from font")
         _lay_out(figure)
         figure.savefig(out, format="svg", metadata={"Date": None})
-    return out.getvalue()
+    return out.getvalue().replace(b"'DejaVu Sans'", FAMILY)
 
 
 def _lay_out(figure: Figure) -> None:

@@ -24,15 +24,16 @@ from samovar.core.live_fields import passages, with_values
 from samovar.core.results.figure import Figure, figure_of
 from samovar.core.uncertainty import Measured
 from samovar.publish.article import Article, ClaimLine, Grid, Photo, Picture, Section, criteria_grid
+from samovar.publish.comparison_figures import Comparison
 from samovar.publish.data_package import LICENCES
 from samovar.publish.draft.draft import standing_draft
-from samovar.publish.figures import Comparison, FitJob, Job, RunJob
+from samovar.publish.figure_jobs import FitJob, Job, RunJob
 from samovar.publish.markdown import plain_text
 from samovar.publish.method import method_paragraphs
 from samovar.publish.products import Fitted, product_entries
 from samovar.publish.tables import PublishedRun
 
-ON_THE_PAGE = ("rise", "work", "noise", "trade", "curves")
+ON_THE_PAGE = ("chain", "rise", "work", "noise", "trade", "price", "held", "before-0", "before-1", "curves")
 """The figures that stand in the page under a load, after that of what the review is about; the rest are files."""
 
 
@@ -142,7 +143,7 @@ def _sections(data: ReviewData, compared: Mapping[str, Comparison]) -> list[Sect
             ]
             if number == 0:
                 words += [
-                    f"{g.product} on {g.rig}: {figure_of('rise').text(g.difference.measured, signed=True)} to {g.difference.other}, "
+                    f"{g.product} on {g.rig}: {figure_of('rise').difference_text(g.difference.measured, signed=True)} to {g.difference.other}, "
                     f"{g.difference.words()}."
                     for g in gains
                 ]

@@ -15,28 +15,23 @@ from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.rig_comparison import compare_all
 from samovar.core.elevation import elevation
 from samovar.core.entered import free_stem
+from samovar.core.judgement import MEANING
 from samovar.core.recording import Recording
-from samovar.core.results.figure import FIGURES, figure_of
+from samovar.core.results.figure import figure_of
+from samovar.core.uncertainty import Measured
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole, write_whole_bytes
+from samovar.figures.time_chart import Extras, HandPoint
 from samovar.figures.write import COLUMN, FORMATS, png_of, svg_of
 from samovar.publish.again import keep_edition
 from samovar.publish.article import Article, Picture
 from samovar.publish.card import card_of
+from samovar.publish.comparison_figures import Comparison, comparison, load_stems
 from samovar.publish.compose import compose, picture_of
 from samovar.publish.data_package import SCRIPT, Imprint, Samples, write_package, write_table
-from samovar.publish.figures import (
-    Comparison,
-    FitJob,
-    Job,
-    RunJob,
-    comparison,
-    draw_all,
-    files_of,
-    fingerprint,
-    load_stems,
-)
+from samovar.publish.figure_jobs import FitJob, Job, RunJob
+from samovar.publish.figures import draw_all, files_of, fingerprint
 from samovar.publish.folder import PublicationFolder
 from samovar.publish.page import page_of
 from samovar.publish.pdf import pdf_document
@@ -97,8 +92,7 @@ def publish_review(
             place.file("figures", name + COLUMN + ending)
         return folder / "figures" / name
 
-    # What the review is about, and what reviews ask for most, are drawn; the table of criteria has the rest.
-    keys = list(dict.fromkeys([data.subject.key, *(f.key for f in FIGURES)]))
+    keys = list(dict.fromkeys([data.subject.key, *LADDERS]))
     compared: dict[str, Comparison] = {
         load: comparison(archive, data, load, keys, partial(_named, drawn_at, stems[load])) for load in loads
     }
@@ -123,6 +117,8 @@ def publish_review(
             run.facts,
             title,
             result.reason or headline(result.reading),
+            Extras(by_hand=hand_points(archive, run)),
+            f"{cell.setup.name}: {MEANING[judged]}." if (judged := result.reading.judgement) else "",
         )
         data_file = place.file("data", f"{run.id}.csv")
         place.file("data", facts_beside(data_file).name)
@@ -219,7 +215,25 @@ def publish_review(
     return written
 
 
+LADDERS = ("rise", "work", "noise", "clock", "power", "score", "time")
+"""What is drawn after what the review is about: what readers look for. The table of criteria has the rest."""
 SPREADS = "spreads.csv"
+
+
+def hand_points(archive: Archive, run: Run) -> tuple[HandPoint, ...]:
+    """What people read of a run at a moment: levels, and temperatures of spots."""
+    return tuple(
+        HandPoint(
+            "noise" if r.kind == "noise" else "temperature",
+            "" if r.kind == "noise" else r.place,
+            r.at_s,
+            Measured(r.value, r.half_width, r.bound),
+        )
+        for r in archive.runs.hands.of(run.number)
+        if r.at_s is not None and r.value is not None and (r.kind == "noise" or r.unit == "°C")
+    )
+
+
 STAGES = 4
 """Steps after the figures: the page, the document, the card, the data package."""
 
