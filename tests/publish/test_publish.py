@@ -256,7 +256,7 @@ class RefusalTest(DemoTest):
             {p.name for p in written},
             {
                 f"heavy-work-{name}{column}.{kind}"
-                for name in ("rise", "trade", "curves")
+                for name in ("rise", "trade", "price", "held", "curves")
                 for column in ("", "-column")
                 for kind in ("svg", "pdf")
             },

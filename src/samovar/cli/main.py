@@ -13,6 +13,7 @@ from samovar.cli.bring import bring
 from samovar.cli.compare import compare
 from samovar.cli.elsewhere import elsewhere
 from samovar.cli.enter import enter
+from samovar.cli.film import film
 from samovar.cli.frame import frame_app
 from samovar.cli.options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
 from samovar.cli.record import record
@@ -33,6 +34,7 @@ app.command()(bring)
 app.command()(enter)
 app.command()(compare)
 app.command()(elsewhere)
+app.command()(film)
 
 
 def run() -> int:

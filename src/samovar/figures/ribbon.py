@@ -77,6 +77,6 @@ def _apart(words: Sequence[tuple[float, Annotation]], letter: float) -> None:
     free_from = -1.0
     for place, told in words:
         width = letter * len(told.get_text())
-        begin = place - {"left": 0.0, "right": 1.0}.get(str(told.get_ha()), 0.5) * width
+        begin = place - {"left": 0.0, "right": 1.0}.get(str(told.get_horizontalalignment()), 0.5) * width
         told.set_visible(begin >= free_from)
         free_from = begin + width if told.get_visible() else free_from

@@ -59,7 +59,7 @@ def svg_of(figure: Figure) -> bytes:
         # A name in letters that the font lacks is text in the SVG all the same.
         warnings.filterwarnings("ignore", "Glyph .* missing from font")
         _lay_out(figure)
-        figure.savefig(out, format="svg", metadata={"Date": None})
+        figure.savefig(out, format="svg", metadata={"Date": None}, facecolor=figure.get_facecolor())
     return out.getvalue().replace(b"'DejaVu Sans'", FAMILY)
 
 
@@ -115,6 +115,16 @@ def write_for_print(figure: Figure, path: Path) -> list[Path]:
     return [*written, *write_both(figure, path.with_name(f"{path.name}{COLUMN}"))]
 
 
+def write_as_picture(figure: Figure, path: Path) -> list[Path]:
+    """Write a figure as SVG and PNG of its own size; `path` has no ending yet.
+
+    Raises:
+        InputError: a place cannot be written.
+    """
+    made = {".svg": svg_of(figure), ".png": png_of(figure)}
+    return [_write(path.with_name(path.name + ending), body) for ending, body in made.items()]
+
+
 def _write(path: Path, data: bytes) -> Path:
     write_whole_bytes(path, data)
     return path
@@ -126,5 +136,7 @@ def png_of(figure: Figure) -> bytes:
 
     out = io.BytesIO()
     with rc_context(SETTINGS):
-        figure.savefig(out, format="png", dpi=figure.dpi, metadata={"Software": None})
+        figure.savefig(
+            out, format="png", dpi=figure.dpi, metadata={"Software": None}, facecolor=figure.get_facecolor()
+        )
     return out.getvalue()

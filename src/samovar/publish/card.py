@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from samovar.archive.deciding import decided_on, hardest_load
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.results.figure import figure_of
-from samovar.figures.card import CardText, card
+from samovar.figures.card import CardChart, CardText
 from samovar.publish.article import Article
-
-if TYPE_CHECKING:
-    from matplotlib.figure import Figure
 
 TOLD = ("rise", "work", "noise", "price", "clock", "power")
 """Figures that stand on the card after that of what the review is about, as many as there is room for."""
 
 
-def card_of(data: ReviewData, article: Article) -> Figure:
-    """The card of a review."""
+def card_of(data: ReviewData, article: Article) -> tuple[CardText, CardChart]:
+    """What the cards of a review say, and their chart."""
     load = hardest_load(data) or (data.review.loads[-1] if data.review.loads else "")
     decided = decided_on(data)
     subject = compare_on(data, load, data.subject)
@@ -40,4 +35,4 @@ def card_of(data: ReviewData, article: Article) -> Figure:
         f"{by}edition {article.edition}, {article.day}. Measured under {load}; half-widths are 95 %.",
     )  # fmt: skip
     title = f"{subject.figure.label.capitalize()}, {load}"
-    return card(text, subject.ladder.rungs, subject.figure, title, named)
+    return text, CardChart(subject.ladder.rungs, subject.figure, title, named)

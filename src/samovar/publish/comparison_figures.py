@@ -23,7 +23,7 @@ from samovar.core.side_by_side import side_by_side
 from samovar.core.uncertainty import Measured
 from samovar.figures.chain_chart import ChainColumn, Link
 from samovar.figures.time_chart import Extras
-from samovar.publish.figure_jobs import ChainJob, CurvesJob, HeldJob, Job, LadderJob, RunJob, TradeJob
+from samovar.publish.figure_jobs import ChainJob, CurvesJob, HeldJob, LadderJob, RunJob, Shown, TradeJob
 from samovar.publish.figures import draw_all
 from samovar.publish.folder import make_folder
 
@@ -37,10 +37,10 @@ class Comparison:
     argument."""
 
     load: str
-    by_rig: dict[str, dict[str, Job]]
+    by_rig: dict[str, dict[str, Shown]]
 
     @property
-    def jobs(self) -> list[Job]:
+    def jobs(self) -> list[Shown]:
         """All of them."""
         return [job for of in self.by_rig.values() for job in of.values()]
 
@@ -51,11 +51,11 @@ def comparison(
     """Ladders of these measures, what is traded for noise, and the overlay under one load, for every rig; `place` gives where a
     figure goes, by its name."""
     rigs = [one.rig for one in compare_all(data, load, figure_of("rise"))]
-    by_rig: dict[str, dict[str, Job]] = {}
+    by_rig: dict[str, dict[str, Shown]] = {}
     for number, rig in enumerate(rigs):
         where = f", {rig}" if len(rigs) > 1 else ""
         ending = f"-rig-{number + 1}" if number else ""
-        found: dict[str, Job] = {}
+        found: dict[str, Shown] = {}
         for key in measure_keys:
             one = compare_on(data, load, figure_of(key), rig)
             if not one.ladder.rungs:

@@ -27,7 +27,7 @@ from samovar.publish.article import Article, ClaimLine, Grid, Photo, Picture, Se
 from samovar.publish.comparison_figures import Comparison
 from samovar.publish.data_package import LICENCES
 from samovar.publish.draft.draft import standing_draft
-from samovar.publish.figure_jobs import FitJob, Job, RunJob
+from samovar.publish.figure_jobs import FitJob, RunJob, Shown
 from samovar.publish.markdown import plain_text
 from samovar.publish.method import method_paragraphs
 from samovar.publish.products import Fitted, product_entries
@@ -37,7 +37,7 @@ ON_THE_PAGE = ("chain", "rise", "work", "noise", "trade", "price", "held", "befo
 """The figures that stand in the page under a load, after that of what the review is about; the rest are files."""
 
 
-def picture_of(job: Job) -> Picture:
+def picture_of(job: Shown) -> Picture:
     """A figure as it stands in the article."""
     if isinstance(job, FitJob):
         return Picture(

@@ -15,8 +15,10 @@ from samovar.core.overlay import Overlay
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.core.results.figure import Figure
+from samovar.figures.card import ENDINGS, CardChart, CardLook, CardText, card
 from samovar.figures.chain_chart import ChainColumn
 from samovar.figures.time_chart import Extras
+from samovar.figures.write import COLUMN, FORMATS
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure as Drawn
@@ -106,7 +108,19 @@ class FitJob:
     rig: str
 
 
-Job = LadderJob | CurvesJob | TradeJob | HeldJob | ChainJob | RunJob | FitJob
+@dataclass(frozen=True)
+class CardJob:
+    """A card, in one look."""
+
+    path: Path
+    words: CardText
+    chart: CardChart
+    look: CardLook
+
+
+Shown = LadderJob | CurvesJob | TradeJob | HeldJob | ChainJob | RunJob | FitJob
+"""Figures that stand in the page."""
+Job = Shown | CardJob
 
 
 def lead_of(job: LadderJob | CurvesJob | TradeJob | HeldJob | ChainJob | RunJob) -> str:
@@ -160,18 +174,34 @@ def _fit(job: FitJob) -> Drawn:
     return elevation_chart(job.drawing, job.rig)
 
 
+def _card(job: CardJob) -> Drawn:
+    return card(job.words, job.chart, job.look)
+
+
 _DRAWN_BY: dict[type, Callable[[Any], Drawn]] = {
     LadderJob: _ladder, TradeJob: _trade, CurvesJob: _curves, HeldJob: _held, ChainJob: _chain, RunJob: _run, FitJob: _fit,
+    CardJob: _card,
 }  # fmt: skip
 """What draws each kind of figure."""
 
 
+def files_of(job: Job) -> list[Path]:
+    """The files a job writes."""
+    if isinstance(job, CardJob):
+        return [job.path.with_name(job.path.name + ending) for ending in ENDINGS]
+    names = [f"{job.path.name}{column}{ending}" for column in ("", COLUMN) for ending in FORMATS]
+    return [job.path.with_name(n) for n in names]
+
+
 def draw(job: Job) -> list[Path]:
-    """Draw a job for the page's width and for a column, as SVG and PDF; the answer is the files.
+    """Draw a job for the page's width and for a column, as SVG and PDF, a card as SVG and PNG; the answer is the files.
 
     Raises:
         InputError: the place cannot be written.
     """
-    from samovar.figures.write import write_for_print
+    from samovar.figures.write import write_as_picture, write_for_print
 
-    return write_for_print(_DRAWN_BY[type(job)](job), job.path)
+    figure = _DRAWN_BY[type(job)](job)
+    return (
+        write_as_picture(figure, job.path) if isinstance(job, CardJob) else write_for_print(figure, job.path)
+    )

@@ -17,18 +17,11 @@ from multiprocessing import resource_tracker
 from pathlib import Path
 
 from samovar import __version__
-from samovar.figures.write import COLUMN, FORMATS
 from samovar.publish.figure_jobs import Job, draw
 
 LOOK_FOR_PARENT_S = 0.5
 FEW = 6
 """So many figures are drawn sooner than a second process has started."""
-
-
-def files_of(job: Job) -> list[Path]:
-    """The files a job writes."""
-    names = [f"{job.path.name}{column}{ending}" for column in ("", COLUMN) for ending in FORMATS]
-    return [job.path.with_name(n) for n in names]
 
 
 def fingerprint(job: Job) -> str:

@@ -22,16 +22,17 @@ from samovar.core.uncertainty import Measured
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole, write_whole_bytes
+from samovar.figures.card import ENDINGS, LOOKS
 from samovar.figures.time_chart import Extras, HandPoint
-from samovar.figures.write import COLUMN, FORMATS, png_of, svg_of
+from samovar.figures.write import COLUMN, FORMATS
 from samovar.publish.again import keep_edition
 from samovar.publish.article import Article, Picture
 from samovar.publish.card import card_of
 from samovar.publish.comparison_figures import Comparison, comparison, load_stems
 from samovar.publish.compose import compose, picture_of
 from samovar.publish.data_package import SCRIPT, Imprint, Samples, write_package, write_table
-from samovar.publish.figure_jobs import FitJob, Job, RunJob
-from samovar.publish.figures import draw_all, files_of, fingerprint
+from samovar.publish.figure_jobs import CardJob, FitJob, Job, RunJob, files_of
+from samovar.publish.figures import draw_all, fingerprint
 from samovar.publish.folder import PublicationFolder
 from samovar.publish.page import page_of
 from samovar.publish.pdf import pdf_document
@@ -125,7 +126,10 @@ def publish_review(
         exports.append((run, recording, data_file))
         published.append(PublishedRun(review.slug, cell.setup, run, result, f"data/{run.id}.csv"))
     jobs += charts.values()
-    singles = {name: place.file(name) for name in ("index.html", "review.pdf", "card.svg", "card.png")}
+    singles = {name: place.file(name) for name in ("index.html", "review.pdf")}
+    for look in LOOKS:
+        for ending in ENDINGS:
+            place.file(look.name + ending)
     tables = [
         result_table(published),
         reading_table(archive, published),
@@ -134,6 +138,14 @@ def publish_review(
     ]
     for name in (*(f"{t.name}.csv" for t in tables), SPREADS, "datapackage.json", "README.md", SCRIPT):
         place.file(name)
+    claims = archive.reviews.claims(review.id)
+    checked = [(c, check_claim(data, c)) for c in claims]
+    caveats = _caveats(archive, data, loads)
+    article, edition = compose(
+        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today()
+    )
+    words, chart = card_of(data, article)
+    jobs += [CardJob(folder / look.name, words, chart, look) for look in LOOKS]
     # What stands there already, drawn from the very same, is not drawn again.
     due = [
         job
@@ -169,12 +181,6 @@ def publish_review(
     for _ in draw_all(due, step):
         pass
     written += [f for job in jobs for f in files_of(job)]
-    claims = archive.reviews.claims(review.id)
-    checked = [(c, check_claim(data, c)) for c in claims]
-    caveats = _caveats(archive, data, loads)
-    article, edition = compose(
-        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today()
-    )
     subject = data.subject.label
     shown = _shown(article)
     drawn_all = (picture_of(job) for found in compared.values() for job in found.jobs)
@@ -182,10 +188,6 @@ def publish_review(
     write_whole(singles["index.html"], page_of(article, folder, subject, others))
     step()
     write_whole_bytes(singles["review.pdf"], pdf_document(article, folder, subject))
-    step()
-    drawn = card_of(data, article)
-    write_whole_bytes(singles["card.svg"], svg_of(drawn))
-    write_whole_bytes(singles["card.png"], png_of(drawn))
     step()
     for photo in article.photographs:
         write_whole_bytes(photos[photo.name], photo.image)
@@ -234,8 +236,8 @@ def hand_points(archive: Archive, run: Run) -> tuple[HandPoint, ...]:
     )
 
 
-STAGES = 4
-"""Steps after the figures: the page, the document, the card, the data package."""
+STAGES = 3
+"""Steps after the figures: the page, the document, the data package."""
 
 
 def _named(place: Callable[[str], Path], stem: str, name: str) -> Path:

@@ -277,7 +277,10 @@ class TracePlace(Sight):
         """Ask where, then write."""
         if self.run_shown is None or self.recording_shown is None:
             return
-        question = "Write to which file? .csv and .parquet hold all samples, .svg and .pdf what is shown."
+        question = (
+            "Write to which file? .csv and .parquet hold all samples, .svg and .pdf what is shown, .png and .gif a film of it "
+            "that grows with the run, with its captions beside it."
+        )
         typed = await self.app.push_screen_wait(Ask(question, str(Path.cwd() / f"{self.run_shown.id}.csv")))
         if typed:
             self._write(Path(typed).expanduser())
@@ -302,6 +305,9 @@ class TracePlace(Sight):
                     runs.findings.reference_clock(run.number),
                 )
             else:
+                from samovar.core.captions import cues_of, vtt_text
+                from samovar.exchange.whole_file import write_whole
+                from samovar.figures.film import FILM_FORMATS, FILM_S, write_film
                 from samovar.figures.time_chart import Extras, time_chart
                 from samovar.figures.write import write_figure
 
@@ -314,7 +320,14 @@ class TracePlace(Sight):
                     left_out=tuple((e.start_s, e.end_s, e.reason) for e in found.excluded),
                 )
                 title = f"{run.id}, {run.load}" + (f", and {other.id}" if other else "")
-                write_figure(time_chart(found.recording, found.reading, run.facts, title, extras), path)
+                drawn = time_chart(found.recording, found.reading, run.facts, title, extras)
+                if path.suffix.lower() in FILM_FORMATS:
+                    write_film(drawn, path, FILM_S)
+                    span = self.span or (0.0, max(found.recording.duration_s, 1.0))
+                    cues = cues_of(found.recording, found.reading, span, FILM_S)
+                    write_whole(path.with_suffix(".vtt"), vtt_text(cues))
+                else:
+                    write_figure(drawn, path)
         except InputError as problem:
             self.tell(self.notify, str(problem), severity="error")
             return
