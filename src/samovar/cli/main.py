@@ -289,6 +289,13 @@ def publish(
             "--licence", metavar="SPDX", help="Licence of the data, such as CC-BY-4.0; kept likewise."
         ),
     ] = None,
+    language: Annotated[
+        str | None, typer.Option("--language", help="Written in en or de; kept likewise.")
+    ] = None,
+    units: Annotated[
+        str | None, typer.Option("--units", help="metric or imperial (°F, feet); kept likewise.")
+    ] = None,
+    decimals: Annotated[str | None, typer.Option("--decimals", help="point or comma; kept likewise.")] = None,
     edition: Annotated[
         int | None, typer.Option("--edition", min=1, help="Write this earlier edition again, as it was.")
     ] = None,
@@ -305,6 +312,7 @@ def publish(
     from samovar.lookup import open_archive, review_of
     from samovar.publish.again import write_edition
     from samovar.publish.data_package import LICENCES
+    from samovar.publish.imprint import choose_form
     from samovar.publish.review import publish_review
 
     if licence and licence not in LICENCES:
@@ -314,6 +322,7 @@ def publish(
         for key, value in ((AUTHOR, author), (LICENCE, licence)):
             if value is not None:
                 opened.editions.set_imprint(key, value.strip())
+        choose_form(opened, language, decimals, units)
         if edition is not None:
             written = write_edition(opened, found, edition, to, into)
         else:

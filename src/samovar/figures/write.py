@@ -90,38 +90,40 @@ def write_figure(figure: Figure, path: Path) -> Path:
     return _write(path, data if path.suffix.lower() == ".svg" else pdf_of(data))
 
 
-def write_both(figure: Figure, path: Path) -> list[Path]:
+def write_both(figure: Figure, path: Path, said: Callable[[bytes], bytes] = bytes) -> list[Path]:
     """Write a figure as SVG and PDF, drawn once; `path` has no ending yet.
 
     Raises:
         InputError: the place cannot be written.
     """
-    data = svg_of(figure)
+    data = said(svg_of(figure))
     made = {".svg": data, ".pdf": pdf_of(data)}
     return [_write(path.with_name(path.name + ending), made[ending]) for ending in FORMATS]
 
 
-def write_for_print(figure: Figure, path: Path) -> list[Path]:
-    """Write a figure for the page's width and, as `NAME-column`, for a column, each as SVG and PDF; `path` has no ending yet.
+def write_for_print(figure: Figure, path: Path, said: Callable[[bytes], bytes] = bytes) -> list[Path]:
+    """Write a figure for the page's width and, as `NAME-column`, for a column, each as SVG and PDF; `path` has no ending yet. `said`
+    makes of an SVG the one that is written: in another language, say.
 
     Raises:
         InputError: a place cannot be written.
     """
     from matplotlib import rc_context
 
-    written = write_both(figure, path)
+    written = write_both(figure, path, said)
     with rc_context(SETTINGS):
         to_column(figure)
-    return [*written, *write_both(figure, path.with_name(f"{path.name}{COLUMN}"))]
+    return [*written, *write_both(figure, path.with_name(f"{path.name}{COLUMN}"), said)]
 
 
-def write_as_picture(figure: Figure, path: Path) -> list[Path]:
-    """Write a figure as SVG and PNG of its own size; `path` has no ending yet.
+def write_as_picture(figure: Figure, path: Path, said: Callable[[bytes], bytes] = bytes) -> list[Path]:
+    """Write a figure as SVG and PNG of its own size; `path` has no ending yet, `said` as for print.
 
     Raises:
         InputError: a place cannot be written.
     """
-    made = {".svg": svg_of(figure), ".png": png_of(figure)}
+    data = said(svg_of(figure))
+    made = {".svg": data, ".png": png_of(data, float(figure.dpi))}
     return [_write(path.with_name(path.name + ending), body) for ending, body in made.items()]
 
 
@@ -130,13 +132,10 @@ def _write(path: Path, data: bytes) -> Path:
     return path
 
 
-def png_of(figure: Figure) -> bytes:
-    """A figure as PNG, at its own resolution."""
-    from matplotlib import rc_context
+def png_of(svg: bytes, dots_an_inch: float) -> bytes:
+    """An SVG as a PNG of its size; what has no ground stays without one."""
+    import typst
 
-    out = io.BytesIO()
-    with rc_context(SETTINGS):
-        figure.savefig(
-            out, format="png", dpi=figure.dpi, metadata={"Software": None}, facecolor=figure.get_facecolor()
-        )
-    return out.getvalue()
+    main = _ALONE.replace(b"margin: 0pt", b"margin: 0pt, fill: none")
+    sources = {"main.typ": main, "figure.svg": svg}
+    return bytes(typst.compile(sources, format="png", ppi=dots_an_inch, font_paths=fonts(), timestamp=0))

@@ -11,7 +11,6 @@ from samovar.archive.before_after import steps_on
 from samovar.archive.claim_checks import claim_made
 from samovar.archive.deciding import hardest_load
 from samovar.archive.editions import AUTHOR, LICENCE
-from samovar.archive.field_values import values_of
 from samovar.archive.records import Claim
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import across, compare_all, setups_on
@@ -26,8 +25,9 @@ from samovar.core.uncertainty import Measured
 from samovar.publish.article import Article, ClaimLine, Grid, Photo, Picture, Section, criteria_grid
 from samovar.publish.comparison_figures import Comparison
 from samovar.publish.data_package import LICENCES
-from samovar.publish.draft.draft import standing_draft
+from samovar.publish.draft.draft import standing_draft, values_in
 from samovar.publish.figure_jobs import FitJob, RunJob, Shown
+from samovar.publish.form import PLAIN, Form
 from samovar.publish.markdown import plain_text
 from samovar.publish.method import method_paragraphs
 from samovar.publish.products import Fitted, product_entries
@@ -56,11 +56,13 @@ def compose(
     runs: Sequence[PublishedRun],
     caveats: Sequence[str],
     day: str,
+    form: Form = PLAIN,
 ) -> tuple[Article, Edition]:
     """The article, and the edition it is: the last one's where it says the same, the next one else."""
     review = data.review
-    draft = standing_draft(data, [c for _, c in checked], archive.drafts.of(review.id))
-    own = with_values(review.verdict.strip() or draft, values_of(data)).strip()
+    texts = form.texts
+    draft = standing_draft(data, [c for _, c in checked], archive.drafts.of(review.id), texts)
+    own = with_values(review.verdict.strip() or draft, values_in(data, texts)).strip()
     paragraphs = [
         p for kind, words in passages(own) if kind == "text" for p in words.split("\n\n") if p.strip()
     ]
@@ -104,7 +106,7 @@ def compose(
         licence=licence if (licence := archive.editions.imprint(LICENCE)) in LICENCES else "",
         meaning=dict(MEANING),
     )
-    return article, edition
+    return form.article(article), edition
 
 
 def _edition(

@@ -193,8 +193,9 @@ def files_of(job: Job) -> list[Path]:
     return [job.path.with_name(n) for n in names]
 
 
-def draw(job: Job) -> list[Path]:
-    """Draw a job for the page's width and for a column, as SVG and PDF, a card as SVG and PNG; the answer is the files.
+def draw(job: Job, said: Callable[[bytes], bytes] = bytes) -> list[Path]:
+    """Draw a job for the page's width and for a column, as SVG and PDF, a card as SVG and PNG; the answer is the files. `said`
+    makes of an SVG the one that is written.
 
     Raises:
         InputError: the place cannot be written.
@@ -202,6 +203,5 @@ def draw(job: Job) -> list[Path]:
     from samovar.figures.write import write_as_picture, write_for_print
 
     figure = _DRAWN_BY[type(job)](job)
-    return (
-        write_as_picture(figure, job.path) if isinstance(job, CardJob) else write_for_print(figure, job.path)
-    )
+    write = write_as_picture if isinstance(job, CardJob) else write_for_print
+    return write(figure, job.path, said)

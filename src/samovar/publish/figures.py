@@ -13,22 +13,30 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
+from functools import partial
 from multiprocessing import resource_tracker
 from pathlib import Path
 
 from samovar import __version__
 from samovar.publish.figure_jobs import Job, draw
+from samovar.publish.form import PLAIN, Form
+from samovar.publish.units import in_units
 
 LOOK_FOR_PARENT_S = 0.5
 FEW = 6
 """So many figures are drawn sooner than a second process has started."""
 
 
-def fingerprint(job: Job) -> str:
-    """What a figure is drawn from, its place apart, as a print: the same data give the same figure in this version."""
+def fingerprint(job: Job, form: Form = PLAIN) -> str:
+    """What a figure is drawn from, its place apart, as a print: the same data give the same figure in this version and form."""
     return hashlib.sha256(
-        pickle.dumps((__version__, type(job).__name__, replace(job, path=Path())))
+        pickle.dumps((__version__, form, type(job).__name__, replace(job, path=Path())))
     ).hexdigest()
+
+
+def draw_in(form: Form, job: Job) -> list[Path]:
+    """Draw a job in a form. Raises InputError: the place cannot be written."""
+    return draw(in_units(job, form), form.svg)
 
 
 def _end_with(parent: int) -> None:
@@ -42,7 +50,9 @@ def _end_with(parent: int) -> None:
     threading.Thread(target=watch, daemon=True).start()
 
 
-def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> Iterator[Path]:
+def draw_all(
+    jobs: Sequence[Job], on_done: Callable[[], None] | None = None, form: Form = PLAIN
+) -> Iterator[Path]:
     """Draw many jobs, side by side where there are enough of them, telling each one that is done.
 
     Raises:
@@ -50,7 +60,7 @@ def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> 
     """
     if len(jobs) <= FEW:
         for job in jobs:
-            yield from draw(job)
+            yield from draw_in(form, job)
             if on_done:
                 on_done()
         return
@@ -63,7 +73,7 @@ def draw_all(jobs: Sequence[Job], on_done: Callable[[], None] | None = None) -> 
         min(4, os.cpu_count() or 1), mp_context=context, initializer=_end_with, initargs=(os.getpid(),)
     )
     try:
-        for paths in pool.map(draw, jobs):
+        for paths in pool.map(partial(draw_in, form), jobs):
             yield from paths
             if on_done:
                 on_done()

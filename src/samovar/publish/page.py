@@ -10,6 +10,7 @@ from pathlib import Path
 from samovar import __version__
 from samovar.exchange.photograph import scaled
 from samovar.publish.article import Article, Photo, Picture, told
+from samovar.publish.form import PLAIN, Form
 from samovar.publish.markdown import html_of
 
 PAGE_PX = 1200
@@ -17,7 +18,9 @@ PAGE_PX = 1200
 _IDS = re.compile(r'(\bid="|url\(#|href="#)([^")]+)')
 
 
-def page_of(article: Article, folder: Path, subject: str, others: Sequence[Picture]) -> str:
+def page_of(
+    article: Article, folder: Path, subject: str, others: Sequence[Picture], form: Form = PLAIN
+) -> str:
     """The page; its figures are read from the folder they were drawn into.
 
     Args:
@@ -25,12 +28,14 @@ def page_of(article: Article, folder: Path, subject: str, others: Sequence[Pictu
         folder: the publication's.
         subject: the words of what the review is about.
         others: figures that are files only, as links.
+        form: the language and the units of what the page itself says.
     """
     from jinja2 import Environment, PackageLoader, StrictUndefined
 
     environment = Environment(
         loader=PackageLoader("samovar", "publish/templates"), autoescape=True, undefined=StrictUndefined
     )
+    environment.globals["_"] = form.text
     seen: dict[Path, int] = {}
 
     def inside(picture: Picture) -> str:
@@ -45,6 +50,7 @@ def page_of(article: Article, folder: Path, subject: str, others: Sequence[Pictu
         subject=subject,
         others=others,
         version=__version__,
+        language=form.code,
     )
 
 

@@ -34,6 +34,7 @@ from samovar.publish.data_package import SCRIPT, Imprint, Samples, write_package
 from samovar.publish.figure_jobs import CardJob, FitJob, Job, RunJob, files_of
 from samovar.publish.figures import draw_all, fingerprint
 from samovar.publish.folder import PublicationFolder
+from samovar.publish.imprint import form_of
 from samovar.publish.page import page_of
 from samovar.publish.pdf import pdf_document
 from samovar.publish.products import Fitted, fitted_products
@@ -141,8 +142,9 @@ def publish_review(
     claims = archive.reviews.claims(review.id)
     checked = [(c, check_claim(data, c)) for c in claims]
     caveats = _caveats(archive, data, loads)
+    form = form_of(archive)
     article, edition = compose(
-        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today()
+        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today(), form
     )
     words, chart = card_of(data, article)
     jobs += [CardJob(folder / look.name, words, chart, look) for look in LOOKS]
@@ -151,7 +153,7 @@ def publish_review(
         job
         for job in jobs
         if not place.stands(
-            job.path.name, (f.relative_to(folder).as_posix() for f in files_of(job)), fingerprint(job)
+            job.path.name, (f.relative_to(folder).as_posix() for f in files_of(job)), fingerprint(job, form)
         )
     ]
     total, done = len(due) + STAGES, 0
@@ -178,16 +180,16 @@ def publish_review(
             archive.runs.findings.reference_clock(run.number),
         )
         written.append(data_file)
-    for _ in draw_all(due, step):
+    for _ in draw_all(due, step, form):
         pass
     written += [f for job in jobs for f in files_of(job)]
-    subject = data.subject.label
-    shown = _shown(article)
-    drawn_all = (picture_of(job) for found in compared.values() for job in found.jobs)
-    others = [picture for picture in drawn_all if picture not in shown]
-    write_whole(singles["index.html"], page_of(article, folder, subject, others))
+    subject = form.text(data.subject.label)
+    shown = {p.path for p in _shown(article)}
+    drawn_all = (form.article(picture_of(job)) for found in compared.values() for job in found.jobs)
+    others = [picture for picture in drawn_all if picture.path not in shown]
+    write_whole(singles["index.html"], page_of(article, folder, subject, others, form))
     step()
-    write_whole_bytes(singles["review.pdf"], pdf_document(article, folder, subject))
+    write_whole_bytes(singles["review.pdf"], pdf_document(article, folder, subject, form))
     step()
     for photo in article.photographs:
         write_whole_bytes(photos[photo.name], photo.image)

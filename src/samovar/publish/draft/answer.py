@@ -69,7 +69,7 @@ def made_in_steps(telling: Telling) -> bool:
 
 def asked_words(telling: Telling, decided: Decided) -> str | None:
     """What is asked, in one row; None where nothing is."""
-    lines = [d.line for d in decided.demands if not d.is_wish]
+    lines = [telling.texts.words(d.line) for d in decided.demands if not d.is_wish]
     return telling.texts.listed(lines) if lines else None
 
 
@@ -111,7 +111,13 @@ def _by_pick(telling: Telling, decided: Decided, measured: list[str]) -> list[Se
         text = say("pick-price", level=level, **given)
     elif last.key != best.key:
         level = telling.texts.listed([found.pick, *([found.runner_up] if found.runner_up else [])])
-        text = say("pick-then", level=level, label=best.label, best=_best_words(telling, last), **given)
+        text = say(
+            "pick-then",
+            level=level,
+            label=telling.texts.words(best.label),
+            best=_best_words(telling, last),
+            **given,
+        )
     elif asked:
         text = say("pick-best", best=_best_words(telling, best), **given)
     else:
@@ -127,7 +133,7 @@ def _by_pick(telling: Telling, decided: Decided, measured: list[str]) -> list[Se
         words = say("measured-there", figures=telling.texts.listed(phrases))
         sentences.append(Sentence(ANSWER, "figures", words))
     if found.hangs_on:
-        words = say("hangs-on", demand=found.hangs_on[0], other=found.hangs_on[1])
+        words = say("hangs-on", demand=telling.texts.words(found.hangs_on[0]), other=found.hangs_on[1])
         sentences.append(Sentence(ANSWER, "hangs on", words))
     return sentences
 
@@ -169,7 +175,8 @@ def _leads(telling: Telling) -> list[Sentence]:
     values = [f"{r.name} {v}" for r in rungs if (v := telling.value(subject, r.name)) is not None]
     if not values:
         return []
-    label = f"{subject.label[:1].upper()}{subject.label[1:]}"
+    named = telling.texts.words(subject.label)
+    label = f"{named[:1].upper()}{named[1:]}"
     words = telling.texts.say("leads", label=label, load=telling.load, values=telling.texts.listed(values))
     return [Sentence(ANSWER, "leads", words)]
 
@@ -191,7 +198,9 @@ def _only(telling: Telling, name: str) -> Sentence:
 
 def demand_with(telling: Telling, decided: Decided, line: str, name: str) -> str:
     """`“noise at most 28 dBA” with 30.5 ±1.5 dBA`: a demand and what a setup has of it."""
-    return telling.texts.say("demand-with", demand=line, value=demand_value(telling, decided, line, name))
+    return telling.texts.say(
+        "demand-with", demand=telling.texts.words(line), value=demand_value(telling, decided, line, name)
+    )
 
 
 def _standing(telling: Telling, decided: Decided, name: str) -> list[Sentence]:
@@ -220,7 +229,9 @@ def _standing(telling: Telling, decided: Decided, name: str) -> list[Sentence]:
             value = demand_value(telling, decided, line, name)
             out.append(
                 Sentence(
-                    ANSWER, f"unshown {line} {name}", say("unshown", name=name, demand=line, value=value)
+                    ANSWER,
+                    f"unshown {line} {name}",
+                    say("unshown", name=name, demand=telling.texts.words(line), value=value),
                 )
             )
     return out
@@ -294,7 +305,7 @@ def _step(telling: Telling, step: Step) -> list[Sentence]:
     if figure_of("work") in shown:
         # More clock is how more work is done: one of them is enough.
         shown.pop(figure_of("clock"), None)
-    same = [f.label for f, gap in gaps.items() if gap.equivalent]
+    same = [telling.texts.words(f.label) for f, gap in gaps.items() if gap.equivalent]
     seen = [f for f, gap in gaps.items() if gap.half_width is None and gap.value]
     if not shown and not same and seen:
         gains = telling.texts.listed([telling.gain(f, after, before) for f in seen[:MOST_GAINS]])

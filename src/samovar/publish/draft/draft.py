@@ -10,7 +10,7 @@ from samovar.archive.field_values import values_of
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import rigs_of
 from samovar.core.claims.judged import Checked
-from samovar.core.live_fields import with_values
+from samovar.core.live_fields import LiveField, ValueOf, with_values
 from samovar.publish.draft.answer import answer
 from samovar.publish.draft.reasons import cost, for_whom, why
 from samovar.publish.draft.sentence import ANSWER, Sentence, Telling
@@ -72,5 +72,15 @@ def draft_article(data: ReviewData, checked: Sequence[Checked], texts: Language 
 
 def draft_verdict(data: ReviewData, checked: Sequence[Checked], texts: Language | None = None) -> list[str]:
     """The draft as paragraphs that can be read: their numbers in their places."""
-    read = values_of(data)
+    read = values_in(data, texts or language())
     return [with_values(p, read) for p in paragraphs_of(draft_of(data, checked, texts))]
+
+
+def values_in(data: ReviewData, texts: Language) -> ValueOf:
+    """What live fields read, in a language: `at least` is words, too."""
+    read = values_of(data)
+
+    def value(field: LiveField) -> str | None:
+        return None if (found := read(field)) is None else texts.words(found)
+
+    return value

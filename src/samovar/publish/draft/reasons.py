@@ -53,7 +53,7 @@ def gains_of(telling: Telling, name: str, other: str) -> list[str]:
         if gap is None:
             continue
         if gap.equivalent:
-            same.append(figure.label)
+            same.append(telling.texts.words(figure.label))
         elif gap.shown and len(clauses) < MOST_TOLD:
             clauses.append(telling.gain(figure, name, other))
     if same and len(clauses) < MOST_TOLD:

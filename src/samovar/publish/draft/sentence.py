@@ -79,7 +79,8 @@ class Telling:
 
     def words_for(self, figure: Figure) -> dict[str, str]:
         """What the texts call a figure, and the part it is of."""
-        return {"part": part_in_words(figure.parts[0]) or figure.label, "label": figure.label}
+        part = part_in_words(figure.parts[0]) or figure.label
+        return {"part": self.texts.words(part), "label": self.texts.words(figure.label)}
 
     def difference(self, figure: Figure, name: str, other: str) -> Difference | None:
         """One setup less another, with the review's margin."""

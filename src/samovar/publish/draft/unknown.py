@@ -24,7 +24,7 @@ def unknown(telling: Telling, checked: Sequence[Checked]) -> list[Sentence]:
         if not data.cell(s, load).passes
     ]
     out = []
-    unsettled = [c.sentence for c in checked if c.state in UNSETTLED]
+    unsettled = [telling.texts.words(c.sentence) for c in checked if c.state in UNSETTLED]
     if unsettled:
         out.append(Sentence(UNKNOWN, "not settled", say("not-settled", sentences=" ".join(unsettled))))
     if len(missing) > MOST_LISTED:

@@ -8,10 +8,10 @@
 #set document(title: a.title, author: if a.author != "" { (a.author,) } else { () })
 #set page(
   paper: "a4", margin: (x: 22mm, top: 24mm, bottom: 22mm),
-  header: context if counter(page).get().first() > 1 { text(8pt, fill: soft)[#a.title #h(1fr) edition #a.edition, #a.day] },
+  header: context if counter(page).get().first() > 1 { text(8pt, fill: soft)[#a.title #h(1fr) #a.t.edition] },
   footer: context text(8pt, fill: soft)[#h(1fr) #counter(page).display("1 / 1", both: true)],
 )
-#set text(font: ("Libertinus Serif", "DejaVu Serif", "DejaVu Sans"), size: 10.5pt, lang: "en")
+#set text(font: ("Libertinus Serif", "DejaVu Serif", "DejaVu Sans"), size: 10.5pt, lang: a.language)
 #set par(justify: true, leading: 0.62em)
 #set heading(numbering: none)
 #show heading.where(level: 1): it => block(above: 1.8em, below: 0.8em, width: 100%, stroke: (top: 1.4pt + brass), inset: (top: 0.5em), text(14pt, it.body))
@@ -41,7 +41,7 @@
 #v(-0.6em)
 #text(12.5pt, fill: soft, a.question)
 #v(0.2em)
-#text(9pt, fill: soft)[Edition #a.edition, #a.day#if a.author != "" [, by #a.author].]
+#text(9pt, fill: soft)[#a.t.edition#if a.author != "" [, #a.author].]
 
 #block(fill: rgb("#f4efe6"), inset: 11pt, width: 100%, stroke: (left: 3pt + brass))[
   #for (n, one) in a.told.enumerate() {
@@ -63,14 +63,14 @@
   grid(columns: (auto, 1fr), column-gutter: 12pt, row-gutter: 7pt, ..a.conclusion.map(((title, words)) => (text(fill: soft, title), words.map(w => text(w)).join(linebreak()))).flatten())
 }
 
-#outline(title: text(11pt)[Contents], depth: 1, indent: 0pt)
+#outline(title: text(11pt, a.t.contents), depth: 1, indent: 0pt)
 
-= What was claimed, and what the runs say
-#if a.claims.len() == 0 [No claims were made.] else {
+= #a.t.claimed
+#if a.claims.len() == 0 { a.t.none_claimed } else {
   table(
     columns: (2fr, auto, 3fr, 3fr), stroke: (x, y) => (bottom: 0.4pt + rule), inset: (x: 3pt, y: 3pt), align: left,
-    table.header(..("claim", "state", "finding", "evidence").map(h => text(fill: soft, weight: "bold", h))),
-    ..a.claims.map(c => (text(c.claim), text(fill: states.at(c.state, default: soft), weight: "bold", c.state), text(c.finding), text(c.evidence))).flatten(),
+    table.header(..a.t.claim_heads.map(h => text(fill: soft, weight: "bold", h))),
+    ..a.claims.map(c => (text(c.claim), text(fill: states.at(c.state, default: soft), weight: "bold", c.said), text(c.finding), text(c.evidence))).flatten(),
   )
 }
 
@@ -83,18 +83,18 @@
 ]
 
 #if a.near != none [
-  = One run from near
+  = #a.t.near
   #plain(a.near.words)
   #picture(a.near.picture)
 ]
 
 #if a.lacking.len() > 0 [
-  = Missing, and at fault
+  = #a.t.lacking
   #for (setup, kind, item) in a.lacking [- #text(weight: "bold", setup), #plain(kind): #plain(item)]
 ]
 
 #if a.products.len() > 0 [
-  = The products
+  = #a.t.products
   #for p in a.products [
     == #plain(p.name)
     #if p.figures.len() > 0 { text(8.5pt, fill: soft, p.figures.join("; ") + ".") }
@@ -103,25 +103,25 @@
   ]
 ]
 
-= Appendix: method
+= #a.t.method
 #for (heading, words) in a.method [
   == #plain(heading)
   #plain(words)
 ]
 
-= Appendix: caveats
-#if a.caveats.len() == 0 [None that the audit found.]
+= #a.t.caveats
+#if a.caveats.len() == 0 [#a.t.no_caveats]
 #for words in a.caveats [- #plain(words)]
 
 #if a.readings != none [
-  = Appendix: read by hand
+  = #a.t.readings
   #sheet(a.readings)
 ]
 
-= Appendix: all runs
+= #a.t.runs
 #sheet(a.runs)
 #if a.changes.len() > 0 [
-  == What this edition changed
+  == #a.t.changes
   #for words in a.changes [- #plain(words)]
 ]
 #v(1em)

@@ -1,5 +1,7 @@
 # What a publication says, in English. Project Fluent: https://projectfluent.org
 
+name-of-the-language = English
+
 ### The draft: each message is one sentence, or a clause of one. Values come as they are printed, with their half-widths.
 
 ## The answer
