@@ -142,7 +142,7 @@ _VALUES = (
 """Places that only a number with its unit can stand in."""
 _OF_WORDS = ("part", "figure")
 """Places for words without any punctuation among them."""
-_WORDS, _LABEL = r"[^,;:.]+?", r"[^;:]+?(?<!,)"
+_WORDS, _LABEL = r"[^,;:.]+?", r"[^,;:]+?(?:, read by hand)?"
 _VALUE = r"(?:at least |at most |[≤≥])?[+−-]?\d[\d.,:]*(?: ±[\d.]+)?(?: ?[^\s,;.]+){0,2}"
 
 
