@@ -26,6 +26,7 @@ from samovar.tui.claiming import ask_claim
 from samovar.tui.drafting import Drafting
 from samovar.tui.own_editor import edited
 from samovar.tui.photographs import ask_photographs
+from samovar.tui.publication_form import ask_form
 from samovar.tui.publishing import ask_and_publish
 from samovar.tui.review_sheets import ask_lines
 from samovar.tui.screens.place import Place
@@ -65,6 +66,7 @@ class WriteUpPlace(Place):
         Binding("e", "editor", "Editor", show=False, tooltip="write the article in $EDITOR"),
         Binding("o", "conclude", "Conclusion", tooltip="the pick, good, bad, for whom: a line each"),
         Binding("f", "photographs", "Photographs", tooltip="take in photographs, with captions and words"),
+        Binding("l", "form", "Language", show=False, tooltip="the language and units of what is published"),
         Binding("t", "text", "Text", tooltip="write your own words; Escape keeps them"),
         Binding("p", "publish", "Publish", tooltip="write the review as one folder"),
         Binding("ctrl+x", "stop_publishing", "Stop", show=False, tooltip="cancel publishing"),
@@ -99,7 +101,6 @@ class WriteUpPlace(Place):
         self._dropped: list[tuple[Claim, int]] = []
         self._text_of: int | None = None
         self._shown = -1
-        """How many claims were listed last."""
 
     def body(self) -> ComposeResult:
         """Claims, the article, how it reads."""
@@ -388,6 +389,11 @@ class WriteUpPlace(Place):
         if self.session.review is not None:
             self._keep_text()
             await ask_and_publish(self, self.session.review)
+
+    @work
+    async def action_form(self) -> None:
+        """In which language and units editions are written."""
+        await ask_form(self)
 
     def action_stop_publishing(self) -> None:
         """Cancel publishing; what is drawn stays for the next time."""
