@@ -127,6 +127,9 @@ class FromTheTables:
         """A maker's figures on a page, each found again from the runs of one setup with the product in it."""
         out = set()
         claims = [float(m[1]) for m in re.finditer(r"Claimed: rated \w+ ([\d.]+) ", page)]
+        levels = [r.figure for figure, ladder in self.ladders() if figure.key == "noise" for r in ladder.own]
+        for value in levels:
+            out |= {Measured(abs(value.value - c), value.half_width).text(finest=1) for c in claims}
         loads = {(r["setup"], r["load"]) for r in self.runs.values()}
         for setup, load in loads:
             runs = [

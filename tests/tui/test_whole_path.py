@@ -63,7 +63,7 @@ class WholePathTest(unittest.TestCase):
         self.assertIn("Loam P", screen)
         self.assertNotIn("one pass only: Loam P", screen)
         terminal.keys("6")
-        terminal.until("hotter than Osprey 161")
+        terminal.until("K hotter than")
         terminal.keys("t")
         terminal.type("Written on the bench.")
         terminal.keys("Escape", "p")

@@ -147,7 +147,9 @@ def _fits(data: ReviewData, claim: Claim, setup: Setup) -> Checked:
 
 def _rated(data: ReviewData, claim: Claim, setup: Setup) -> Checked:
     product, label = _product(claim, setup), (claim.about or {}).get("rating")
-    items = rated_items(product, data.cell(setup, claim.load).results)
+    rung = compare_on(data, claim.load, figure_of("noise"), setup.rig_name).ladder.rung(setup.name)
+    noise = None if rung is None else rung.figure
+    items = rated_items(product, data.cell(setup, claim.load).results, noise)
     item = next((i for i in items if i.label == label), None)
     return check_rated(product.name, item, _runs(data, claim, setup))
 

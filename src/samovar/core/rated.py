@@ -106,8 +106,11 @@ def _levels(results: Sequence[RunResult]) -> list[tuple[Measured, float | None]]
     return found
 
 
-def _rated_noise(product: Product, results: Sequence[RunResult]) -> tuple[Measured | None, str]:
-    """The level at the speed that a maker rates it at, the highest of its fan; never one of another speed."""
+def _rated_noise(
+    product: Product, results: Sequence[RunResult], level_there: Measured | None
+) -> tuple[Measured | None, str]:
+    """The level at the speed that a maker rates it at, the highest of its fan; never one of another speed. `level_there`: of the
+    runs, as a comparison tells it."""
     levels = _levels(results)
     known = [turns for _, turns in levels if turns is not None]
     span = product.specification.get("speed_rpm")
@@ -119,7 +122,7 @@ def _rated_noise(product: Product, results: Sequence[RunResult]) -> tuple[Measur
         words = f"read under load, fan at {sum(known) / len(known):.0f} rpm" if known else "read under load"
         alike = not known or max(known) - min(known) <= SAME_SPEED * max(known)
         return (
-            (joined([level for level, _ in levels]), words)
+            (level_there or joined([level for level, _ in levels]), words)
             if alike
             else (None, "read at several speeds, rated at none")
         )
@@ -132,11 +135,14 @@ def _rated_noise(product: Product, results: Sequence[RunResult]) -> tuple[Measur
     )
 
 
-def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedItem]:
+def rated_items(
+    product: Product, results: Sequence[RunResult], noise: Measured | None = None
+) -> list[RatedItem]:
     """Every rated figure of a product that a run can answer, beside what its finished runs gave.
 
     Args:
-        results: runs of setups with this product fitted, under the load that asks most of it.
+        results: runs of a setup with this product fitted, under the load that asks most of it.
+        noise: its level there, as the review's comparison tells it: one thing is printed as one value.
     """
     spec = product.specification
     finished = [r for r in results if r.finished]
@@ -154,7 +160,7 @@ def rated_items(product: Product, results: Sequence[RunResult]) -> list[RatedIte
             )
         )
     if spec.get("rated_noise_dba") is not None:
-        level, words = _rated_noise(product, finished)
+        level, words = _rated_noise(product, finished, noise)
         items.append(
             RatedItem(
                 "rated noise",

@@ -28,7 +28,7 @@ from samovar.core.thermal import Forecast, FosterNetwork, main_time_constants
 from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
 from samovar.core.window import BY_HAND, find_window, inside, window_by_hand
 
-METHOD_VERSION = 10
+METHOD_VERSION = 11
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 UNSEEN_SHARE = 0.001
 """Standard uncertainty of a settled value from what its network has beyond the stages that show, as a share of the way."""

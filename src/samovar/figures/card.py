@@ -94,22 +94,24 @@ def _overlay(words: CardText, chart: CardChart, figure: Figure, put: Put, palett
 
 @dataclass(frozen=True)
 class CardLook:
-    """One way a card is made: its file's name, its size in pixels, its colours, whether it has a ground, and its layout."""
+    """One way a card is made: its file's name, its size in pixels, its colours, whether it has a ground, its layout, and
+    what it is called."""
 
     name: str
     size_px: tuple[int, int]
     palette: Palette
     grounded: bool
     lay: Callable[[CardText, CardChart, Figure, Put, Palette], None]
+    words: str
 
 
 ENDINGS = (".svg", ".png")
 LOOKS = (
-    CardLook("card", WIDE, PAPER, True, _wide),
-    CardLook("card-dark", WIDE, DARK, True, _wide),
-    CardLook("card-square", SQUARE, PAPER, True, _square),
-    CardLook("card-square-dark", SQUARE, DARK, True, _square),
-    CardLook("card-overlay", WIDE, DARK, False, _overlay),
+    CardLook("card", WIDE, PAPER, True, _wide, "wide"),
+    CardLook("card-dark", WIDE, DARK, True, _wide, "wide, dark"),
+    CardLook("card-square", SQUARE, PAPER, True, _square, "square"),
+    CardLook("card-square-dark", SQUARE, DARK, True, _square, "square, dark"),
+    CardLook("card-overlay", WIDE, DARK, False, _overlay, "overlay"),
 )
 """Every card of a publication."""
 

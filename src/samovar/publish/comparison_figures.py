@@ -58,7 +58,8 @@ def comparison(
         found: dict[str, Shown] = {}
         for key in measure_keys:
             one = compare_on(data, load, figure_of(key), rig)
-            if not one.ladder.rungs:
+            if len(one.ladder.rungs) < 2:
+                # One bar alone is no comparison.
                 continue
             finding = ladder_words(one.ladder, one.figure, one.reference)
             found[key] = LadderJob(

@@ -23,6 +23,7 @@ from samovar.publish.form import PLAIN, Form
 from samovar.publish.units import in_units
 
 LOOK_FOR_PARENT_S = 0.5
+MOST_PROCESSES = 4
 FEW = 6
 """So many figures are drawn sooner than a second process has started."""
 
@@ -50,6 +51,63 @@ def _end_with(parent: int) -> None:
     threading.Thread(target=watch, daemon=True).start()
 
 
+class Drawing:
+    """Processes that draw figures side by side. They are started at once, for that takes as long as ten figures, and can go on
+    while it is worked out what is to be drawn.
+
+    Args:
+        many: whether there will be enough figures for that to be worth it.
+    """
+
+    def __init__(self, many: bool = True) -> None:
+        self._pool: ProcessPoolExecutor | None = None
+        self.many = many
+        if not many:
+            return
+        context = multiprocessing.get_context("spawn")
+        # A full-screen program puts something without a file in the place of standard error, which the
+        # helper process that every pool needs would trip over: it is started with the real one.
+        with contextlib.redirect_stderr(sys.__stderr__):
+            resource_tracker.ensure_running()
+        count = min(MOST_PROCESSES, os.cpu_count() or 1)
+        self._pool = ProcessPoolExecutor(
+            count, mp_context=context, initializer=_end_with, initargs=(os.getpid(),)
+        )
+        for _ in range(count):
+            self._pool.submit(_ready)
+
+    def draw(
+        self, jobs: Sequence[Job], on_done: Callable[[], None] | None = None, form: Form = PLAIN
+    ) -> Iterator[Path]:
+        """Draw many jobs, telling each one that is done.
+
+        Raises:
+            InputError: the place cannot be written.
+        """
+        draw_one = partial(draw_in, form)
+        drawn = map(draw_one, jobs) if self._pool is None else self._pool.map(draw_one, jobs)
+        for paths in drawn:
+            yield from paths
+            if on_done:
+                on_done()
+
+    def __enter__(self) -> Drawing:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        if self._pool is not None:
+            self._pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _ready() -> None:
+    """What a drawing process needs, loaded before there is anything to draw."""
+    import typst  # noqa: F401
+
+    from samovar.figures.write import fonts
+
+    fonts()
+
+
 def draw_all(
     jobs: Sequence[Job], on_done: Callable[[], None] | None = None, form: Form = PLAIN
 ) -> Iterator[Path]:
@@ -58,24 +116,5 @@ def draw_all(
     Raises:
         InputError: the place cannot be written.
     """
-    if len(jobs) <= FEW:
-        for job in jobs:
-            yield from draw_in(form, job)
-            if on_done:
-                on_done()
-        return
-    context = multiprocessing.get_context("spawn")
-    # A full-screen program puts something without a file in the place of standard error, which the
-    # helper process that every pool needs would trip over: it is started with the real one.
-    with contextlib.redirect_stderr(sys.__stderr__):
-        resource_tracker.ensure_running()
-    pool = ProcessPoolExecutor(
-        min(4, os.cpu_count() or 1), mp_context=context, initializer=_end_with, initargs=(os.getpid(),)
-    )
-    try:
-        for paths in pool.map(partial(draw_in, form), jobs):
-            yield from paths
-            if on_done:
-                on_done()
-    finally:
-        pool.shutdown(wait=True, cancel_futures=True)
+    with Drawing(len(jobs) > FEW) as drawing:
+        yield from drawing.draw(jobs, on_done, form)

@@ -50,6 +50,11 @@ class PublicationFolder:
         self._written: list[Path] = []
         make_folder(folder)
 
+    @property
+    def fresh(self) -> bool:
+        """Whether nothing that was drawn before stands in it."""
+        return not self._prints
+
     def file(self, *parts: str) -> Path:
         """A place for a file of this edition, its folder made; a stranger's file there is moved aside.
 

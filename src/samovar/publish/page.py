@@ -9,6 +9,7 @@ from pathlib import Path
 
 from samovar import __version__
 from samovar.exchange.photograph import scaled
+from samovar.figures.card import LOOKS
 from samovar.publish.article import Article, Photo, Picture, told
 from samovar.publish.form import PLAIN, Form
 from samovar.publish.markdown import html_of
@@ -51,6 +52,7 @@ def page_of(
         others=others,
         version=__version__,
         language=form.code,
+        looks=LOOKS,
     )
 
 

@@ -9,21 +9,24 @@ from typing import Any
 from samovar.archive.archive import Archive
 from samovar.archive.records import Product, Rig
 from samovar.archive.review_data import ReviewData
+from samovar.archive.rig_comparison import compare_on
 from samovar.core.fields import known, value_shown
 from samovar.core.fit import check_fit, summary
 from samovar.core.money import Rate, amount_text, convert
 from samovar.core.rated import rated_items
-from samovar.core.results.figure import RunResult
+from samovar.core.results.figure import RunResult, figure_of
+from samovar.core.uncertainty import Measured
 
 
 @dataclass(frozen=True)
 class Fitted:
     """A product of the review, the rig it is fitted to, and its runs under the load that is looked at: those of one setup, for a
-    maker's figure is held against one machine at a time."""
+    maker's figure is held against one machine at a time; `noise` is their level, as the comparison tells it."""
 
     product: Product
     rig: Rig | None
     results: list[RunResult]
+    noise: Measured | None = None
 
 
 def fitted_products(data: ReviewData, load: str) -> list[Fitted]:
@@ -34,7 +37,9 @@ def fitted_products(data: ReviewData, load: str) -> list[Fitted]:
         for product in setup.products:
             one = found.setdefault(product.id, Fitted(product, setup.rig, []))
             if results and not one.results:
-                found[product.id] = Fitted(product, setup.rig, list(results))
+                rung = compare_on(data, load, figure_of("noise"), setup.rig_name).ladder.rung(setup.name)
+                level = None if rung is None else rung.figure
+                found[product.id] = Fitted(product, setup.rig, list(results), level)
     return list(found.values())
 
 
@@ -66,7 +71,7 @@ def product_entries(
 
 def _claims(one: Fitted) -> list[str]:
     out = []
-    for item in rated_items(one.product, one.results):
+    for item in rated_items(one.product, one.results, one.noise):
         if item.measured is None or item.difference is None:
             out.append(f"{item.label} {item.claimed:g} {item.unit}: not measured yet")
             continue

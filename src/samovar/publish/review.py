@@ -32,7 +32,7 @@ from samovar.publish.comparison_figures import Comparison, comparison, load_stem
 from samovar.publish.compose import compose, picture_of
 from samovar.publish.data_package import SCRIPT, Imprint, Samples, write_package, write_table
 from samovar.publish.figure_jobs import CardJob, FitJob, Job, RunJob, files_of
-from samovar.publish.figures import draw_all, fingerprint
+from samovar.publish.figures import FEW, Drawing, draw_all, fingerprint
 from samovar.publish.folder import PublicationFolder
 from samovar.publish.imprint import form_of
 from samovar.publish.page import page_of
@@ -78,11 +78,26 @@ def publish_review(
         InputError: the folder cannot be written or holds what is not ours, or the review has no run yet.
     """
     data = load_review(archive, review)
-    runs = [(cell, run, result) for cell in data.cells.values() for run, result in cell.runs]
-    if not runs:
+    if not data.cells:
         raise InputError(f"{review.slug}: this review has no run yet; record one first")
-    runs.sort(key=lambda item: item[1].number)
     place = PublicationFolder(folder, into)
+    # Where nothing was drawn before all is to be drawn: those who draw get ready while it is worked out what.
+    with Drawing(place.fresh and len(data.every()) > FEW) as drawing:
+        return _publish(archive, data, place, folder, drawing, on_progress, day or _today())
+
+
+def _publish(
+    archive: Archive,
+    data: ReviewData,
+    place: PublicationFolder,
+    folder: Path,
+    drawing: Drawing,
+    on_progress: Callable[[int, int], None] | None,
+    day: str,
+) -> list[Path]:
+    review = data.review
+    runs = [(cell, run, result) for cell in data.cells.values() for run, result in cell.runs]
+    runs.sort(key=lambda item: item[1].number)
     loads = [load for load in review.loads if data.under(load)]
     taken: set[str] = set()
     stems = load_stems(loads, taken)
@@ -144,7 +159,7 @@ def publish_review(
     caveats = _caveats(archive, data, loads)
     form = form_of(archive)
     article, edition = compose(
-        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day or _today(), form
+        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day, form
     )
     words, chart = card_of(data, article)
     jobs += [CardJob(folder / look.name, words, chart, look) for look in LOOKS]
@@ -180,7 +195,7 @@ def publish_review(
             archive.runs.findings.reference_clock(run.number),
         )
         written.append(data_file)
-    for _ in draw_all(due, step, form):
+    for _ in drawing.draw(due, step, form) if drawing.many else draw_all(due, step, form):
         pass
     written += [f for job in jobs for f in files_of(job)]
     subject = form.text(data.subject.label)

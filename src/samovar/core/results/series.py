@@ -17,7 +17,14 @@ from samovar.core.recording import Array, Recording
 from samovar.core.results.result import Result
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN, find_steady
 from samovar.core.totals import integral
-from samovar.core.uncertainty import AT_LEAST, Measured, combine, mean_of
+from samovar.core.uncertainty import (
+    AT_LEAST,
+    COVERAGE_FACTOR,
+    Measured,
+    combine,
+    mean_of,
+    resolution_of,
+)
 from samovar.core.window import BY_HAND
 
 Span = tuple[float, float]
@@ -72,8 +79,11 @@ def results_in(recording: Recording, reading: Reading, series: Series, span: Spa
     if n == 0:
         return
     # Over a load that warms up, scatter about the mean says nothing of how well the mean repeats.
-    for statistic, value in (("mean", known.mean()), ("peak", known.max()), ("least", known.min())):
-        yield _one(series, statistic, Measured(float(value)), span, n)
+    yield _one(series, "mean", Measured(float(known.mean())), span, n)
+    # A single value is known to the step that the sensor counts in (GUM F.2.2.1).
+    half = COVERAGE_FACTOR * resolution_of(known) / math.sqrt(12.0) or None
+    for statistic, value in (("peak", known.max()), ("least", known.min())):
+        yield _one(series, statistic, Measured(float(value), half), span, n)
     if n > 1:
         yield _one(series, "spread", Measured(float(known.std(ddof=1))), span, n)
     yield from _total(recording, series, span)
