@@ -154,7 +154,7 @@ def _over_processor(product: Product, rig: Mapping[str, Any], items: list[FitIte
                 "z",
                 0.0,
                 free,
-                max(right, memory_end) + 56.0,
+                max(right, memory_end) + 74.0,
                 reach,
             )
         )

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from samovar.core.elevation import Box, Dimension, Elevation
 from samovar.core.fit import summary
 from samovar.figures.palette import PAPER
-from samovar.figures.style import WIDTH_IN
+from samovar.figures.style import WIDTH_IN, Margins, in_a_column, new_figure, say_title
 from samovar.figures.write import styled
 
 if TYPE_CHECKING:
@@ -38,19 +38,17 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
         drawing: what `core.elevation.elevation` gives.
         rig: the rig's name, for the title.
     """
-    from matplotlib.figure import Figure
-
     x0, x1, z0, z1 = drawing.bounds(TEXT_MM)
     height_in = min(8.0, max(2.2, WIDTH_IN * (z1 - z0) / (x1 - x0))) + 0.8
-    figure = Figure(figsize=(WIDTH_IN, height_in), layout="constrained")
-    axes = figure.add_subplot()
+    figure = new_figure(height_in, Margins(0.3, 0.5, 0.5, 0.42, 0.0))
+    axes = figure.subplots()
+    # A column is all the drawing's: its words are as large as on the page, nearly.
+    in_a_column(figure, lambda: figure.subplots_adjust(left=0.08, right=0.83))
     axes.set_aspect("equal")
     axes.set_xlim(x0, x1)
     axes.set_ylim(z0 - 14.0, z1)
     axes.axis("off")
-    axes.set_title(
-        f"{drawing.title} on {rig}: {summary(list(drawing.items))}", loc="left", fontsize=10.5, wrap=True
-    )
+    say_title(figure, f"{drawing.title} on {rig}: {summary(list(drawing.items))}")
     for box in drawing.boxes:
         _box(axes, box)
     if drawing.panel_mm is not None:
@@ -61,7 +59,7 @@ def elevation_chart(drawing: Elevation, rig: str) -> Figure:
     for dimension in drawing.dimensions:
         _dimension(axes, dimension, drawing.boxes)
     axes.text(
-        0.0, -0.01, "mm; coolers and panel from the processor's lid, memory from the board; dashed: not known",
+        0.0, -0.01, "mm; coolers and panel from the processor's lid,\nmemory from the board; dashed: not known",
         transform=axes.transAxes, fontsize=7, color=PAPER.soft, ha="left", va="top",
     )  # fmt: skip
     return figure

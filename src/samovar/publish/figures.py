@@ -100,12 +100,13 @@ class Drawing:
 
 
 def _ready() -> None:
-    """What a drawing process needs, loaded before there is anything to draw."""
-    import typst  # noqa: F401
+    """One figure for nothing: what drawing needs is loaded before there is anything to draw."""
+    from samovar.figures.style import new_figure
+    from samovar.figures.write import pdf_of, svg_of
 
-    from samovar.figures.write import fonts
-
-    fonts()
+    figure = new_figure(1.0)
+    figure.subplots().set_title("°C ±")
+    pdf_of(svg_of(figure))
 
 
 def draw_all(
