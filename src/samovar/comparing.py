@@ -147,7 +147,7 @@ def model_words(experiment: Experiment, figure: Figure) -> str:
     if experiment.unequal:
         words += ", each setup by its own"
     if experiment.drift is not None:
-        words += f"; drift {experiment.drift.text(figure.unit, signed=True)} a run, taken off"
+        words += f"; drift {experiment.drift.text(figure.difference_unit, signed=True)} a run, taken off"
     return words
 
 
@@ -188,7 +188,7 @@ def compared_text(data: ReviewData, found: Sequence[RigComparison]) -> str:
                     str(rung.passes),
                     "the reference"
                     if gap is None and rung.name == one.reference
-                    else figure.text(gap.measured, signed=True)
+                    else figure.difference_text(gap.measured, signed=True)
                     if gap is not None
                     else "",
                     gap.words() if gap is not None else "",
@@ -210,4 +210,4 @@ def compared_text(data: ReviewData, found: Sequence[RigComparison]) -> str:
 
 
 def _gain_words(a: Across, figure: Figure) -> str:
-    return f"  {a.product}, {a.rig}: {figure.text(a.difference.measured, signed=True)} to {a.difference.other}: {a.difference.words()}"
+    return f"  {a.product}, {a.rig}: {figure.difference_text(a.difference.measured, signed=True)} to {a.difference.other}: {a.difference.words()}"

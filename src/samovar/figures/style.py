@@ -13,6 +13,7 @@ from samovar.figures.palette import PAPER
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
     from matplotlib.figure import Figure
+    from matplotlib.text import Text
 
 WIDTH_IN = 7.1
 """A page's text width; at half of it, in one column, the smallest text still has 5 points."""
@@ -64,8 +65,6 @@ def in_a_column(figure: Figure, change: Callable[[], None]) -> None:
 
 def to_column(figure: Figure) -> None:
     """Bring a figure that was drawn for the page into a column, in place: the same drawing, narrower, in smaller type."""
-    from matplotlib.text import Text
-
     width, height = (float(x) for x in figure.get_size_inches())
     if figure.get_layout_engine() is None:
         # Margins that were set for the page's type are those of the smaller type here.
@@ -84,8 +83,10 @@ def to_column(figure: Figure) -> None:
     figure.set_size_inches(COLUMN_IN, COLUMN_HEIGHT * height)
     if (change := _IN_A_COLUMN.pop(figure, None)) is not None:
         change()
-    for words in figure.findobj(Text):
+    for words in _words_of(figure):
         words.set_fontsize(max(SMALLEST_PT, COLUMN_TYPE * float(words.get_fontsize())))
+    for axes in figure.axes:
+        axes.tick_params(labelsize=max(SMALLEST_PT, COLUMN_TYPE * SETTINGS["font.size"]))
     title = figure._suptitle  # type: ignore[attr-defined]
     lines = 1
     if title is not None:
@@ -138,6 +139,18 @@ def say_title(figure: Figure, title: str, subtitle: str = "") -> None:
 
 
 SUBTITLE = "subtitle"
+
+
+def _words_of(figure: Figure) -> list[Text]:
+    """All words of a figure but those at its ticks: having them looked for takes a tenth of the time of drawing it."""
+    found = list(figure.texts)
+    if (title := figure._suptitle) is not None:  # type: ignore[attr-defined]
+        found.append(title)
+    for axes in figure.axes:
+        found += [*axes.texts, axes.title, axes.xaxis.label, axes.yaxis.label]
+        if (legend := axes.get_legend()) is not None:
+            found += legend.get_texts()
+    return found
 
 
 @dataclass(frozen=True)

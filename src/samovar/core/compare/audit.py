@@ -221,7 +221,7 @@ def _order(case: Case) -> Iterator[AuditItem]:
             "too few passes to tell a drift of the bench: run the reference first and last, all setups twice",
         )
         return
-    words = f"drift of the bench {drift.text(case.figure.unit, signed=True)} a run"
+    words = f"drift of the bench {drift.text(case.figure.difference_unit, signed=True)} a run"
     if experiment.hidden:
         yield AuditItem(
             CAUTION,

@@ -48,6 +48,6 @@ def _against_reference(own: list[Rung], figure: Figure, reference: str | None) -
     gap = first.difference
     if gap is None or first.name == reference or not gap.shown:
         return []
-    size = figure.text(Measured(abs(gap.value), gap.half_width))
+    size = figure.difference_text(Measured(abs(gap.value), gap.half_width))
     least = "at least " if gap.bound is not None else ""
     return [f"That is {least}{size} {'less' if gap.value < 0 else 'more'} than {gap.other}, the reference."]

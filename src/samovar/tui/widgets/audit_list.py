@@ -25,7 +25,7 @@ def audit_text(palette: Palette, items: Sequence[AuditItem], gains: Sequence[Acr
     for k, gain in enumerate(gains):
         if k == 0 or gain.product != gains[k - 1].product:
             text.append(f"{gain.product} on each rig\n", f"bold {palette.brass}")
-        words = figure.text(gain.difference.measured, signed=True)
+        words = figure.difference_text(gain.difference.measured, signed=True)
         text.append(f"  {words} ", f"bold {palette.text}")
         text.append(f"{gain.rig}: {gain.difference.words()}\n", palette.soft)
     return text

@@ -172,7 +172,7 @@ class Ladder(Widget):
                     else f"no more than bounds: {gap.words()}"
                 )
             else:
-                words = self._measure.text(gap.measured, signed=True)
+                words = self._measure.difference_text(gap.measured, signed=True)
                 parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
         if rung.above is not None and rung.above.equivalent:
             parts.append("no practical difference to the one above" if whole else "same as above")

@@ -42,7 +42,7 @@ def standing_text(
         known = tie.offset.half_width
         text.append(f"{tie.review}  ", palette.text)
         text.append(
-            f"read {figure.text(tie.offset, signed=True)} to this review, by {', '.join(tie.by)}"
+            f"read {figure.difference_text(tie.offset, signed=True)} to this review, by {', '.join(tie.by)}"
             f"{'' if known is not None else '; nothing was repeated, so nobody knows how well'}\n",
             palette.soft,
         )
@@ -52,4 +52,4 @@ def standing_text(
 
 
 def _gap(figure: Figure, gap: Measured | None) -> str:
-    return "" if gap is None else figure.text(gap, signed=True)
+    return "" if gap is None else figure.difference_text(gap, signed=True)
