@@ -102,7 +102,7 @@ def to_column(figure: Figure) -> None:
 
 NAMES_IN, LETTER_IN, NAME_MOST = 0.28, 0.088, 30
 """Room for names at the left: so much, and so much for each letter of the longest, inches; longer ones are cut."""
-TITLE_LETTERS = 84
+TITLE_LETTERS = 76
 """So many letters of a title fit across a page's figure."""
 
 
