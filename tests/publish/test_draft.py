@@ -7,7 +7,7 @@ from pathlib import Path
 
 from samovar.archive.field_values import values_of
 from samovar.core.live_fields import changed_in, with_values
-from samovar.publish.draft.draft import draft_article, draft_verdict
+from samovar.publish.draft.draft import draft_of, draft_verdict, paragraphs_of
 from tests.publish.told import ToldRun, ToldSetup, told
 
 COOLERS = told(
@@ -110,7 +110,7 @@ class DraftTest(unittest.TestCase):
 
     def test_every_number_of_a_figure_is_a_live_field(self) -> None:
         for name, data in REVIEWS.items():
-            article = draft_article(data, [])
+            article = "\n\n".join(paragraphs_of(draft_of(data, [])))
             with self.subTest(name):
                 self.assertEqual(changed_in(article, values_of(data)), [])
                 self.assertNotIn("±", _bare(article), article)

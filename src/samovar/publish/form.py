@@ -43,6 +43,9 @@ KEPT_AS_THEY_ARE = (
 )
 """Parts of an article that are names of files, or of no language."""
 
+OF_THE_REVIEWER = ("title", "question", "own", "lead")
+"""Parts of an article that people wrote, or that are in its language already."""
+
 
 @dataclass(frozen=True)
 class Form:
@@ -92,22 +95,15 @@ class Form:
             return {k: v if k in KEPT_AS_THEY_ARE else self.article(v) for k, v in value.items()}
         if isinstance(value, Grid):
             return self._grid(value)
-        if isinstance(value, Article):
-            # What the reviewer wrote is his; only its numbers are brought into the form.
-            told = {
-                f.name: self.article(getattr(value, f.name))
-                for f in fields(value)
-                if f.name not in KEPT_AS_THEY_ARE
-            }
-            own = {k: self.numbers(getattr(value, k)) for k in ("title", "question", "own", "lead")}
-            return replace(value, **{**told, **own})
         if is_dataclass(value) and not isinstance(value, type):
-            kept = {
-                f.name: self.article(getattr(value, f.name))
+            # What the reviewer wrote is his; only its numbers are brought into the form.
+            own = OF_THE_REVIEWER if isinstance(value, Article) else ()
+            told = {
+                f.name: (self.numbers if f.name in own else self.article)(getattr(value, f.name))
                 for f in fields(value)
                 if f.name not in KEPT_AS_THEY_ARE
             }
-            return replace(value, **kept)
+            return replace(value, **told)
         return value
 
     def _grid(self, grid: Grid) -> Grid:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from samovar.core.compare.advantage import advantage, size_text
+from samovar.core.compare.advantage import advantage, is_ahead, size_text
 from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung
 from samovar.core.demands import MET, NOT_MET, Demand, judge
 from samovar.core.effect import Effect
@@ -33,35 +33,40 @@ def check_ahead(
     figure: Figure, name: str, other: str, cells: Cells, found: Ladder, load: str, margins: Margins
 ) -> Checked:
     """That a setup is ahead of another in a figure, among all pairs there are: a claim names its pair after the fact."""
-    runs = _runs(cells, name, other)
-    gap = _gap(figure, name, other, found, margins)
-    if isinstance(gap, str):
-        return Checked(
-            "open", f"{name} against {other}, {load}: {figure.label} of {gap} is not known yet.", runs
-        )
-    right = gap.value < 0 if figure.lower_is_better else gap.value > 0
-    if gap.equivalent or (gap.shown and not right):
-        state = "contradicted"
-    elif gap.shown and right and abs(gap.value) > gap.margin:
-        state = "holds"
-    else:
-        state = "weak"
-    return Checked(state, _sentence(figure, gap, found, load), _evidence(figure, gap, cells, found, runs))
+
+    def state(gap: Difference) -> str:
+        right = gap.value < 0 if figure.lower_is_better else gap.value > 0
+        if gap.equivalent or (gap.shown and not right):
+            return "contradicted"
+        return "holds" if gap.shown and right and abs(gap.value) > gap.margin else "weak"
+
+    return _between(figure, name, other, cells, found, load, margins, state)
 
 
 def check_level(
     figure: Figure, name: str, other: str, cells: Cells, found: Ladder, load: str, margins: Margins
 ) -> Checked:
     """That two setups are practically the same in a figure."""
+
+    def state(gap: Difference) -> str:
+        beyond = gap.shown and gap.bound is None and abs(gap.value) - (gap.half_width or 0.0) > gap.margin
+        return "holds" if gap.equivalent else "contradicted" if beyond else "weak"
+
+    return _between(figure, name, other, cells, found, load, margins, state)
+
+
+def _between(
+    figure: Figure, name: str, other: str, cells: Cells, found: Ladder, load: str, margins: Margins,
+    state: Callable[[Difference], str],
+) -> Checked:  # fmt: skip
     runs = _runs(cells, name, other)
     gap = _gap(figure, name, other, found, margins)
     if isinstance(gap, str):
         return Checked(
             "open", f"{name} against {other}, {load}: {figure.label} of {gap} is not known yet.", runs
         )
-    beyond = gap.shown and gap.bound is None and abs(gap.value) - (gap.half_width or 0.0) > gap.margin
-    state = "holds" if gap.equivalent else "contradicted" if beyond else "weak"
-    return Checked(state, _sentence(figure, gap, found, load), _evidence(figure, gap, cells, found, runs))
+    evidence = _evidence(figure, gap, cells, found, runs)
+    return Checked(state(gap), _sentence(figure, gap, found, load), evidence)
 
 
 def _runs(cells: Cells, *names: str) -> tuple[str, ...]:
@@ -110,7 +115,7 @@ _WAYS = {
 def _sentence(figure: Figure, gap: Difference, found: Ladder, load: str) -> str:
     if gap.equivalent:
         return f"Between {gap.name} and {gap.other} there is no practical difference in {figure.label} under {load}."
-    better = (gap.value < 0) == figure.lower_is_better
+    better = is_ahead(figure, gap)
     base = found.rung(gap.other)
     size = size_text(
         figure, advantage(figure, gap, not better), base.figure.value if base is not None else 0.0

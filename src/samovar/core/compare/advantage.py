@@ -11,6 +11,11 @@ TENTHS = 1
 """Decimals of a share in percent."""
 
 
+def is_ahead(figure: Figure, gap: Difference) -> bool:
+    """Whether a difference is to the good of the first of its two setups."""
+    return (gap.value < 0.0) == figure.lower_is_better
+
+
 def advantage(figure: Figure, gap: Difference, behind: bool = False) -> Measured:
     """The difference from the side that is better: positive where the first of the two is ahead, or, for `behind`, where it is
     not; in the figure's unit."""

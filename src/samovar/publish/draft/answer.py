@@ -5,6 +5,7 @@ from __future__ import annotations
 from samovar.archive.before_after import Step, steps_on
 from samovar.archive.deciding import Decided, decided_on
 from samovar.archive.rig_comparison import compare_on, rigs_of
+from samovar.core.compare.advantage import is_ahead
 from samovar.core.compare.rungs import Difference
 from samovar.core.demands import MET, NOT_MET, NOT_SHOWN
 from samovar.core.results.figure import PRICE, Figure, figure_of
@@ -154,12 +155,7 @@ def _told_apart(telling: Telling, decided: Decided) -> Figure | None:
                 return demand.figure
             continue
         gap = telling.difference(demand.figure, pick, runner)
-        if (
-            gap is not None
-            and gap.shown
-            and not gap.equivalent
-            and (gap.value < 0.0) == demand.figure.lower_is_better
-        ):
+        if gap is not None and gap.shown and not gap.equivalent and is_ahead(demand.figure, gap):
             return demand.figure
     return None
 
@@ -322,7 +318,7 @@ def _step(telling: Telling, step: Step) -> list[Sentence]:
 def _verdict(shown: dict[Figure, Difference]) -> str:
     """Whether a step helps: by what it is shown to better, and to worsen, of the figures that are told of it."""
     told = list(shown.items())[:MOST_GAINS]
-    better = [f for f, gap in told if (gap.value < 0.0) == f.lower_is_better]
+    better = [f for f, gap in told if is_ahead(f, gap)]
     if not told:
         return "step-same"
     if len(better) == len(told):

@@ -65,11 +65,6 @@ def standing_draft(
     return "\n\n".join(paragraphs_of(kept))
 
 
-def draft_article(data: ReviewData, checked: Sequence[Checked], texts: Language | None = None) -> str:
-    """The draft as an article to go on from, in Markdown: its numbers are live fields, agreed to as they read now."""
-    return "\n\n".join(paragraphs_of(draft_of(data, checked, texts))) + "\n"
-
-
 def draft_verdict(data: ReviewData, checked: Sequence[Checked], texts: Language | None = None) -> list[str]:
     """The draft as paragraphs that can be read: their numbers in their places."""
     read = values_in(data, texts or language())

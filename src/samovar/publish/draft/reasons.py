@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from samovar.archive.before_after import steps_on
 from samovar.archive.deciding import NOT_PUSHED, Decided
-from samovar.archive.rig_comparison import across, compare_all, compare_on, reference_on, setups_on
+from samovar.archive.rig_comparison import compare_on, reference_on, setups_on
+from samovar.core.compare.advantage import is_ahead
 from samovar.core.demands import NOT_MET
 from samovar.core.money import amount_text
 from samovar.core.results.figure import PRICE
@@ -35,7 +36,7 @@ def why(telling: Telling, decided: Decided) -> list[Sentence]:
     subject = telling.data.subject
     for name, line in found.out.items():
         gap = telling.difference(subject, name, found.pick)
-        if gap is None or not gap.shown or gap.equivalent or (gap.value < 0.0) != subject.lower_is_better:
+        if gap is None or not gap.shown or gap.equivalent or not is_ahead(subject, gap):
             continue
         missed = demand_with(telling, decided, line, name)
         gain = telling.gain(subject, name, found.pick)
@@ -59,23 +60,6 @@ def gains_of(telling: Telling, name: str, other: str) -> list[str]:
     if same and len(clauses) < MOST_TOLD:
         clauses.append(telling.texts.say("same-in", labels=telling.texts.listed(same)))
     return clauses
-
-
-def across_rigs(telling: Telling) -> list[Sentence]:
-    """What a product gains on each rig that it was tried on."""
-    out, subject = [], telling.data.subject
-    for gain in across(telling.data, compare_all(telling.data, telling.load, subject)):
-        if gain.rig == telling.rig:
-            continue
-        gap = gain.difference
-        if gap.shown and not gap.equivalent:
-            other = Telling(telling.data, gain.rig, telling.load, telling.texts)
-            words = other.gain(subject, gap.name, gap.other)
-            text = telling.texts.say(
-                "across", product=gain.product, rig=gain.rig, other=gap.other, gains=words
-            )
-            out.append(Sentence(WHY, f"across {gain.product} {gain.rig}", text))
-    return out
 
 
 def cost(telling: Telling, decided: Decided) -> list[Sentence]:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from samovar.archive.field_values import ahead_text, setup_text, values_of
+from samovar.archive.field_values import ahead_text, setup_text
 from samovar.archive.review_data import ReviewData, shown_figures
 from samovar.archive.rig_comparison import compare_on
-from samovar.core.compare.rungs import Difference
-from samovar.core.live_fields import AHEAD_OF, BEHIND, LiveField, with_values
+from samovar.core.compare.advantage import is_ahead
+from samovar.core.compare.rungs import Difference, Margins
+from samovar.core.live_fields import AHEAD_OF, BEHIND, LiveField
 from samovar.core.results.figure import PRICE, Figure, as_they_ran, figure_of, part_in_words
 from samovar.publish.language import Language
 
@@ -46,11 +47,6 @@ class Telling:
 
     def __init__(self, data: ReviewData, rig: str, load: str, texts: Language) -> None:
         self.data, self.rig, self.load, self.texts = data, rig, load, texts
-        self._values = values_of(data)
-
-    def plain(self, text: str) -> str:
-        """A text with the values of its fields."""
-        return with_values(text, self._values)
 
     def figures(self, *more: str) -> list[Figure]:
         """What the review is about, then what readers want, then what else was done or got warm; each once."""
@@ -88,15 +84,14 @@ class Telling:
         base = found.ladder.rung(other)
         if base is None:
             return None
-        review = self.data.review
-        margin = review.margin_share * abs(base.figure.value) if found.figure.relative else review.margin_k
-        return found.ladder.difference(name, other, margin)
+        margins = Margins(self.data.review.margin_k, self.data.review.margin_share)
+        return found.ladder.difference(name, other, margins.of(found.figure, base.figure.value))
 
     def gain(self, figure: Figure, name: str, other: str) -> str:
         """`is 14.5 ±0.1 K cooler`, of a difference there is."""
         gap = self.difference(figure, name, other)
         assert gap is not None
-        better = (gap.value < 0.0) == figure.lower_is_better
+        better = is_ahead(figure, gap)
         size = ahead_text(self.data, figure, name, other, self.load, not better) or ""
         pair = f"{name}{AHEAD_OF if better else BEHIND}{other}"
         field = LiveField(figure.key, pair, self.load, size).text

@@ -169,7 +169,6 @@ step-same = { $after } ändert nichts, was im Gebrauch zählt; gegen { $before }
 step-open = Dass { $after } hilft, ist nicht gezeigt: was unter „{ $load }“ gemessen ist, unterscheidet es nicht von { $before }.
 step-once = { $after } gegen { $before }: { $gains }, im je einzigen Durchgang; erst ein zweiter von jedem zeigt, ob das Bestand hat.
 step-unmeasured = Was { $after } bewirkt, ist unter „{ $load }“ nicht gemessen.
-across = { $product } auf { $rig }, gegen { $other }: { $gains }.
 
 ## Was es kostet
 

@@ -169,7 +169,6 @@ step-same = { $after } changes nothing that matters in use: against { $before } 
 step-open = { $after } is not shown to help: nothing measured under { $load } tells it from { $before }.
 step-once = Against { $before }, { $after } { $gains } in the one pass there is of each; a second of each has to show whether that stands.
 step-unmeasured = What { $after } does was not measured under { $load }.
-across = { $product } on { $rig } alone: against { $other } it { $gains }.
 
 ## What it costs
 

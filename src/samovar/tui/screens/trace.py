@@ -305,11 +305,10 @@ class TracePlace(Sight):
                     runs.findings.reference_clock(run.number),
                 )
             else:
-                from samovar.core.captions import cues_of, vtt_text
-                from samovar.exchange.whole_file import write_whole
-                from samovar.figures.film import FILM_FORMATS, FILM_S, write_film
+                from samovar.figures.film import FILM_FORMATS, FILM_S
                 from samovar.figures.time_chart import Extras, time_chart
                 from samovar.figures.write import write_figure
+                from samovar.publish.film import write_with_captions
 
                 comparison, other = found.comparison, found.other
                 extras = Extras(
@@ -322,10 +321,7 @@ class TracePlace(Sight):
                 title = f"{run.id}, {run.load}" + (f", and {other.id}" if other else "")
                 drawn = time_chart(found.recording, found.reading, run.facts, title, extras)
                 if path.suffix.lower() in FILM_FORMATS:
-                    write_film(drawn, path, FILM_S)
-                    span = self.span or (0.0, max(found.recording.duration_s, 1.0))
-                    cues = cues_of(found.recording, found.reading, span, FILM_S)
-                    write_whole(path.with_suffix(".vtt"), vtt_text(cues))
+                    write_with_captions(drawn, found.recording, found.reading, self.span, path, FILM_S)
                 else:
                     write_figure(drawn, path)
         except InputError as problem:
