@@ -147,7 +147,7 @@ class ArchiveTest(unittest.TestCase):
             version = connection.execute("select value from meta").fetchone()[0]
         self.assertIn("weather", columns)
         self.assertEqual(version, str(wanted))
-        self.assertTrue(self.path.with_name(f"archive.sqlite.before-{wanted}").exists())
+        self.assertTrue((self.path.with_name("archive.sqlite.backups") / f"before-schema-{wanted}.sqlite").exists())
 
     def test_a_step_that_fails_leaves_the_old_archive(self) -> None:
         self.open().close()
@@ -173,7 +173,7 @@ class ArchiveTest(unittest.TestCase):
         other = self.path.with_name("other.sqlite")
         with sqlite3.connect(other) as connection:
             connection.execute("create table shopping (item text)")
-        with self.assertRaisesRegex(ArchiveError, "something else"):
+        with self.assertRaisesRegex(ArchiveError, "no Samovar archive"):
             Archive(other)
         with self.assertRaisesRegex(ArchiveError, "this is a folder"):
             Archive(self.path.parent)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
+from typing import Any
 
-from sqlalchemy import Engine, delete, insert, select
+from sqlalchemy import Engine, delete, insert, select, update
 
-from samovar.archive.schema import FINDING, META
+from samovar.archive.run_rows import forget_finding
+from samovar.archive.schema import ANNOTATION, EXCLUDED
+from samovar.archive.sums import ANNOTATIONS, EXCLUSIONS, reseal
 from samovar.core.exclusions import Exclusion
 from samovar.core.shown_text import one_line
 
@@ -21,25 +23,34 @@ class Annotations:
 
     def window(self, number: int) -> tuple[float, float] | None:
         """The averaging window that was set by hand, from and to, seconds; None where it is found by itself."""
-        text = self._text(f"window of run {number}")
-        if text is None:
-            return None
-        begin, end = (float(part) for part in text.split())
-        return begin, end
+        row = self._row(number)
+        return None if row is None or row.start_s is None or row.end_s is None else (row.start_s, row.end_s)
 
     def set_window(self, number: int, span: tuple[float, float] | None) -> None:
         """Set a run's averaging window, or let it be found again."""
-        self._keep(f"window of run {number}", None if span is None else f"{span[0]} {span[1]}", number)
+        start_s, end_s = span if span is not None else (None, None)
+        self._keep(number, True, start_s=start_s, end_s=end_s)
 
     def excluded(self, number: int) -> list[Exclusion]:
         """The stretches left out of a run's figures, in order of time."""
-        text = self._text(f"left out of run {number}")
-        return [] if text is None else [Exclusion(*one) for one in json.loads(text)]
+        query = (
+            select(EXCLUDED).where(EXCLUDED.c.run_id == number).order_by(EXCLUDED.c.start_s, EXCLUDED.c.id)
+        )
+        with self._engine.connect() as connection:
+            return [Exclusion(r.start_s, r.end_s, r.reason) for r in connection.execute(query)]
 
     def set_excluded(self, number: int, exclusions: Sequence[Exclusion]) -> None:
         """Leave these stretches, and no others, out of a run's figures."""
-        plain = [(e.start_s, e.end_s, one_line(e.reason)) for e in exclusions]
-        self._keep(f"left out of run {number}", json.dumps(plain) if plain else None, number)
+        rows = [
+            {"run_id": number, "start_s": e.start_s, "end_s": e.end_s, "reason": one_line(e.reason)}
+            for e in exclusions
+        ]
+        with self._engine.begin() as connection:
+            connection.execute(delete(EXCLUDED).where(EXCLUDED.c.run_id == number))
+            if rows:
+                connection.execute(insert(EXCLUDED), rows)
+            reseal(connection, number, EXCLUSIONS)
+            forget_finding(connection, number)
 
     def by_hand(self, number: int) -> tuple[tuple[float, float] | None, list[Exclusion]]:
         """What a person has set of a run's figures: the window, and the stretches left out."""
@@ -47,21 +58,22 @@ class Annotations:
 
     def note(self, number: int) -> str:
         """What was noted about the whole run; empty where nothing was."""
-        return self._text(f"note on run {number}") or ""
+        row = self._row(number)
+        return "" if row is None else str(row.note)
 
     def set_note(self, number: int, text: str) -> None:
         """Note something about the whole run; an empty text takes the note away."""
-        self._keep(f"note on run {number}", one_line(text).strip() or None, None)
+        self._keep(number, False, note=one_line(text).strip())
 
-    def _text(self, key: str) -> str | None:
+    def _row(self, number: int) -> Any:
         with self._engine.connect() as connection:
-            found = connection.execute(select(META.c.value).where(META.c.key == key)).scalar()
-        return None if found is None else str(found)
+            return connection.execute(select(ANNOTATION).where(ANNOTATION.c.run_id == number)).first()
 
-    def _keep(self, key: str, value: str | None, findings_of: int | None) -> None:
+    def _keep(self, number: int, moves_figures: bool, **values: Any) -> None:
         with self._engine.begin() as connection:
-            connection.execute(delete(META).where(META.c.key == key))
-            if value is not None:
-                connection.execute(insert(META).values(key=key, value=value))
-            if findings_of is not None:
-                connection.execute(delete(FINDING).where(FINDING.c.run_id == findings_of))
+            mine = ANNOTATION.c.run_id == number
+            if not connection.execute(update(ANNOTATION).where(mine).values(**values)).rowcount:
+                connection.execute(insert(ANNOTATION).values(run_id=number, **values))
+            reseal(connection, number, ANNOTATIONS)
+            if moves_figures:
+                forget_finding(connection, number)

@@ -32,21 +32,23 @@ class Framed:
 
 
 class Archive(Framed):
-    """An open archive. `recovered` names the runs that were found interrupted when it was opened.
+    """An open archive. `where` is its place as it is shown, `read_only` whether this user may write nothing in it,
+    `recovered` names the runs that were found interrupted when it was opened.
 
     Raises:
         ArchiveError: see `database.open_database`.
     """
 
     def __init__(self, where: str | Path) -> None:
-        self.where = str(where)
-        self._engine = open_database(where)
+        database = open_database(where)
+        self._engine, self.place, self.read_only = database.engine, database.place, database.read_only
+        self.where = self.place.words
         super().__init__(self._engine)
-        self.runs = RunStore(self._engine, self.problems)
+        self.runs = RunStore(self._engine, self.problems, self.read_only)
         self.editions = EditionStore(self._engine)
         self.drafts = DraftStore(self._engine)
         self.photographs = PhotographStore(self._engine)
-        self.recovered = self.runs.recover()
+        self.recovered = [] if self.read_only else self.runs.recover()
 
     @staticmethod
     def usual_place() -> Path:

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 
 from sqlalchemy import Engine, delete, insert, select, update
 
-from samovar.archive.schema import BODY, EDITION, META
+from samovar.archive.schema import BODY, EDITION, IMPRINT
 from samovar.core.edition import Edition
 from samovar.core.shown_text import one_line
 
@@ -77,15 +77,15 @@ class EditionStore:
     def imprint(self, key: str) -> str:
         """The author or the licence of this archive's publications; empty where nobody said."""
         with self._engine.connect() as connection:
-            found = connection.execute(select(META.c.value).where(META.c.key == f"imprint {key}")).scalar()
+            found = connection.execute(select(IMPRINT.c.value).where(IMPRINT.c.key == key)).scalar()
         return "" if found is None else str(found)
 
     def set_imprint(self, key: str, value: str) -> None:
         """Say the author or the licence, once for all publications; an empty one is taken away."""
         with self._engine.begin() as connection:
-            connection.execute(delete(META).where(META.c.key == f"imprint {key}"))
+            connection.execute(delete(IMPRINT).where(IMPRINT.c.key == key))
             if value:
-                connection.execute(insert(META).values(key=f"imprint {key}", value=one_line(value)))
+                connection.execute(insert(IMPRINT).values(key=key, value=one_line(value)))
 
 
 def _texts(value: object) -> tuple[str, ...]:

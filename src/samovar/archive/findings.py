@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
-from sqlalchemy import Engine, delete, func, insert, or_, select
+from sqlalchemy import Engine, delete, insert, select
 
 from samovar.archive.annotations import Annotations
+from samovar.archive.free_clocks import FreeClocks, free_clocks
 from samovar.archive.hand_readings import HandReadings
 from samovar.archive.records import Run
-from samovar.archive.schema import FINDING, RESULT, RUN, SETUP
+from samovar.archive.schema import FINDING, RESULT
+from samovar.archive.sums import COMPUTED, FINDINGS, RESULTS, Parts, parts_of, reseal
 from samovar.core.by_hand.reading import with_room
 from samovar.core.exclusions import without
 from samovar.core.held.reference import HELD_SHARE
@@ -27,6 +29,15 @@ REFERENCE_TOLERANCE = 0.01
 _COLUMNS = [c for c in RESULT.c if c.name not in ("id", "run_id", "step")]
 
 
+@dataclass(frozen=True)
+class ReadRun:
+    """All that is computed of one run: its reading, its results, and those of each of its steps."""
+
+    reading: Reading
+    results: tuple[Result, ...] = ()
+    steps: tuple[StepResults, ...] = ()
+
+
 class Findings:
     """Readings and results of an archive's runs: as stored, or computed and stored where there are none yet, the
     methods have changed since, or another run of the same load has shown a higher free clock.
@@ -35,6 +46,7 @@ class Findings:
         engine: the archive's.
         recording_of: gives a run's samples.
         hands, annotations: what people read and said of a run.
+        read_only: this user may write nothing; what is computed is not kept.
     """
 
     def __init__(
@@ -43,33 +55,55 @@ class Findings:
         recording_of: Callable[[int], Recording],
         hands: HandReadings,
         annotations: Annotations,
+        read_only: bool = False,
     ) -> None:
         self._engine = engine
         self._recording_of = recording_of
         self._hands = hands
         self._annotations = annotations
+        self._read_only = read_only
 
     def reading(self, run: Run) -> Reading:
-        """A run's reading."""
-        number = run.number
-        higher = self._reference_clock(run)
+        """A run's reading. Raises DamagedRun."""
         with self._engine.connect() as connection:
-            row = connection.execute(select(FINDING).where(FINDING.c.run_id == number)).first()
-        reference = _wanted_reference(higher, row.free_clock_mhz if row is not None else None)
+            parts = parts_of(connection, [run.number], *COMPUTED)
+            clocks = free_clocks(connection, [run.review_id])
+        return self.read(run, parts, clocks).reading
+
+    def read(self, run: Run, parts: Parts, clocks: FreeClocks) -> ReadRun:
+        """All that is computed of a run, from what was asked of the archive for many at once; a free clock that is new
+        is noted in `clocks`.
+
+        Raises:
+            DamagedRun: it has to be computed anew, and its samples cannot be read.
+        """
+        row = next(iter(parts.of(FINDINGS, run.number)), None)
+        reference = _wanted_reference(clocks.of(run), row.free_clock_mhz if row is not None else None)
         if (
             row is not None
+            # A finding that damage has reached is had again from the samples.
+            and not set(parts.unlike(run.number)) & set(COMPUTED)
             and row.method_version == METHOD_VERSION
             and _same(row.reference_clock_mhz, reference)
-            and (kept := _kept(row.body)) is not None
+            and (reading := _kept(row.body)) is not None
         ):
-            return kept
+            return _read_run(reading, row.steps, parts.of(RESULTS, run.number))
+        found = self._compute(run, reference)
+        clocks.note(run.number, found.reading.free_clock_mhz)
+        return found
+
+    def _compute(self, run: Run, reference: float | None) -> ReadRun:
+        number = run.number
         recording = without(self._recording_of(number), self._annotations.excluded(number))
         facts = with_room(run.facts, self._hands.of(number))
         reading = read(recording, facts, None, reference, self._annotations.window(number))
-        if run.state != "recording":
-            steps = results_of_steps(recording, reading, steps_of(recording, reading))
-            self.store(number, reading, results_of(recording, reading), reference, steps)
-        return reading
+        if run.state == "recording":
+            return ReadRun(reading)
+        steps = results_of_steps(recording, reading, steps_of(recording, reading))
+        found = ReadRun(reading, tuple(results_of(recording, reading)), tuple(steps))
+        if not self._read_only:
+            self.store(number, reading, found.results, reference, found.steps)
+        return found
 
     def store(
         self,
@@ -98,6 +132,7 @@ class Findings:
             rows += [_row_of(number, k, one) for k, step in enumerate(steps, 1) for one in step.results]
             if rows:
                 connection.execute(insert(RESULT), rows)
+            reseal(connection, number, *COMPUTED)
 
     def stale(self) -> list[int]:
         """The numbers of the runs whose reading is of an older method."""
@@ -135,24 +170,12 @@ class Findings:
     def steps(self, numbers: Sequence[int]) -> dict[int, list[StepResults]]:
         """The steps of runs that have been read and have any, by run, with what was measured in each."""
         with self._engine.connect() as connection:
-            named = {
-                row.run_id: [Step(**one) for one in row.steps]
-                for row in connection.execute(
-                    select(FINDING.c.run_id, FINDING.c.steps).where(FINDING.c.run_id.in_(numbers))
-                )
-                if isinstance(row.steps, list)
-            }
-            if not named:
-                return {}
-            query = select(RESULT.c.run_id, RESULT.c.step, *_COLUMNS)
-            query = query.where(RESULT.c.run_id.in_(list(named)), RESULT.c.step > 0).order_by(RESULT.c.id)
-            found: dict[tuple[int, int], list[Result]] = {}
-            for row in connection.execute(query):
-                found.setdefault((row.run_id, row.step), []).append(_result_of(row))
-        return {
-            number: [StepResults(step, tuple(found.get((number, k), ()))) for k, step in enumerate(steps, 1)]
-            for number, steps in named.items()
+            parts = parts_of(connection, numbers, *COMPUTED)
+        found = {
+            number: list(_steps(rows[0].steps, parts.of(RESULTS, number)))
+            for number, rows in parts.rows[FINDINGS].items()
         }
+        return {number: steps for number, steps in found.items() if steps}
 
     def reference_clock(self, number: int) -> float | None:
         """The clock of other runs that a run was read with; None where its own, or the facts, sufficed."""
@@ -162,24 +185,18 @@ class Findings:
             ).scalar()
         return None if found is None else float(found)
 
-    def _reference_clock(self, run: Run) -> float | None:
-        """The highest free clock that other runs of the same load have shown: of the same setup, else on the same rig.
-        Another machine's clock says nothing of this one's."""
-        if run.review_id is None or run.setup_id is None:
-            return None
-        mine = select(SETUP.c.rig_id).where(SETUP.c.id == run.setup_id).scalar_subquery()
-        same_rig = select(SETUP.c.id).where(SETUP.c.review_id == run.review_id, SETUP.c.rig_id == mine)
-        query = select(func.max(FINDING.c.free_clock_mhz)).where(
-            FINDING.c.run_id == RUN.c.id,
-            RUN.c.review_id == run.review_id,
-            RUN.c.load == run.load,
-            RUN.c.id != run.number,
-            RUN.c.left_out.is_(None),
-            or_(RUN.c.setup_id == run.setup_id, RUN.c.setup_id.in_(same_rig)),
-        )
-        with self._engine.connect() as connection:
-            found = connection.execute(query).scalar()
-        return None if found is None else float(found)
+
+def _read_run(reading: Reading, steps: Any, rows: Sequence[Any]) -> ReadRun:
+    """All that was computed of a run, from its rows."""
+    return ReadRun(reading, tuple(_result_of(row) for row in rows if row.step == 0), _steps(steps, rows))
+
+
+def _steps(named: Any, rows: Sequence[Any]) -> tuple[StepResults, ...]:
+    """The steps of a run with what was measured in each; none where it has but one."""
+    return tuple(
+        StepResults(Step(**one), tuple(_result_of(row) for row in rows if row.step == k))
+        for k, one in enumerate(named if isinstance(named, list) else (), 1)
+    )
 
 
 def _row_of(number: int, step: int, one: Result) -> dict[str, Any]:
@@ -200,11 +217,11 @@ def _result_of(row: Any) -> Result:
     )  # fmt: skip
 
 
-def _kept(body: dict[str, Any]) -> Reading | None:
+def _kept(body: Any) -> Reading | None:
     """A reading as it was stored; None where it was stored in another form, and has to be computed again."""
     try:
         return from_plain(body)
-    except (KeyError, TypeError):
+    except (KeyError, TypeError, ValueError, AttributeError):
         return None
 
 

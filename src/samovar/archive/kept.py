@@ -13,7 +13,8 @@ from typing import Any, TypeVar
 from sqlalchemy import Connection, Engine, Table, insert, select, update
 from sqlalchemy.exc import IntegrityError
 
-from samovar.archive.database import ArchiveError
+from samovar.archive.laboratory import bench_name
+from samovar.archive.place import ArchiveError
 from samovar.core.entered import NAME_MOST, checked, visible
 from samovar.core.units import Unreadable
 
@@ -34,6 +35,10 @@ def row_name(row: Any) -> str:
 
 class NotEntered(ArchiveError):
     """What was to be entered is not what it should be; the text says what is wrong and what to do."""
+
+
+class ChangedMeanwhile(ArchiveError):
+    """Someone else has changed it since it was read; their change stands, and the text says whose it is."""
 
 
 def entered(kind: type[T], raw: Any) -> T:
@@ -64,6 +69,7 @@ class KeptTable:
         self._table = table
         self._word = word
         self._within = within
+        self._mine: dict[int, int] = {}
 
     def add(self, **values: Any) -> int:
         """Enter one; the answer is its key. Raises NameTaken."""
@@ -80,14 +86,38 @@ class KeptTable:
         assert key is not None
         return int(key[0])
 
-    def change(self, key: int, **values: Any) -> None:
-        """Change some of its values. Raises NameTaken."""
+    def change(self, key: int, revision: int = 0, **values: Any) -> None:
+        """Change some of its values; `revision` is that of the record the change was made on. Raises NameTaken,
+        ChangedMeanwhile."""
         with self._engine.begin() as connection:
-            try:
-                with _one_statement(connection):
-                    connection.execute(update(self._table).where(self._table.c.id == key).values(**values))
-            except IntegrityError as problem:
-                raise self._refused(connection, {"id": key, **values}, problem) from problem
+            self.change_in(connection, key, revision, **values)
+
+    def change_in(self, connection: Connection, key: int, revision: int = 0, **values: Any) -> None:
+        """The same in a transaction under way. 0 asks for no revision: what was never read is not changed on."""
+        self._refuse_older(connection, key, revision)
+        mine = self._table.c.id == key
+        try:
+            with _one_statement(connection):
+                connection.execute(update(self._table).where(mine).values(**values, **self._signed()))
+        except IntegrityError as problem:
+            raise self._refused(connection, {"id": key, **values}, problem) from problem
+        self._mine[key] = connection.execute(select(self._table.c.revision).where(mine)).scalar() or 0
+
+    def _signed(self) -> dict[str, Any]:
+        """What every change writes beside what it changes."""
+        return {"revision": self._table.c.revision + 1, "changed_by": bench_name()}
+
+    def _refuse_older(self, connection: Connection, key: int, revision: int) -> None:
+        query = select(self._table.c.name, self._table.c.revision, self._table.c.changed_by)
+        # Of two that come at once, a server lets the second wait here until the first is done.
+        now = connection.execute(query.where(self._table.c.id == key).with_for_update()).first()
+        # What this program wrote last is no other's change: an undo goes back behind it.
+        if now is None or not revision or now.revision in (revision, self._mine.get(key)):
+            return
+        raise ChangedMeanwhile(
+            f"{plain_name(now.name)}: {now.changed_by or 'someone else'} has changed this {self._word} meanwhile; "
+            "theirs stands, and nothing of yours was kept: look at it as it is now, then change it again"
+        )
 
     def _refused(
         self, connection: Connection, values: Mapping[str, Any], problem: IntegrityError
@@ -116,8 +146,11 @@ class KeptTable:
             elif row["state"] == DELETED:
                 name = self.free_name(name, row[self._within] if self._within else None, connection, key)
             connection.execute(
-                update(self._table).where(self._table.c.id == key).values(state=state, name=name)
+                update(self._table)
+                .where(self._table.c.id == key)
+                .values(state=state, name=name, **self._signed())
             )
+            self._mine[key] = int(row["revision"]) + 1
         return name
 
     def free_name(

@@ -8,10 +8,10 @@ from typing import Any
 
 from sqlalchemy import Engine, delete, insert, select
 
-from samovar.archive.database import ArchiveError
-from samovar.archive.kept import KEPT, KeptTable
+from samovar.archive.kept import KEPT, ChangedMeanwhile, KeptTable
+from samovar.archive.place import ArchiveError
 from samovar.archive.problems import Problems
-from samovar.archive.schema import COURSE, LOAD, META
+from samovar.archive.schema import CHANNEL_VIEW, COLUMN_MAP, COURSE, LOAD, META
 from samovar.bench.course_spec import checked_course
 from samovar.bench.loads.catalogue import OwnLoad, check_own, load_body, load_of
 from samovar.bench.loads.protocol import LoadError
@@ -27,6 +27,7 @@ class NamedCourse:
     name: str
     body: dict[str, Any] = field(default_factory=dict)
     state: str = "kept"
+    revision: int = field(default=0, compare=False)
 
 
 class PlanStore:
@@ -51,6 +52,34 @@ class PlanStore:
             if value is not None:
                 connection.execute(insert(META).values(key=key, value=value))
 
+    def column_map(self, titles: str) -> dict[str, Any]:
+        """How the columns of logs with these titles were settled, by `exchange.log_map.key_of_titles`; empty where they
+        were not."""
+        with self._engine.connect() as connection:
+            found = connection.execute(
+                select(COLUMN_MAP.c.body).where(COLUMN_MAP.c.titles == titles)
+            ).scalar()
+        return found if isinstance(found, dict) else {}
+
+    def keep_column_map(self, titles: str, body: Mapping[str, Any]) -> None:
+        """Remember that for the next log of the same titles."""
+        with self._engine.begin() as connection:
+            connection.execute(delete(COLUMN_MAP).where(COLUMN_MAP.c.titles == titles))
+            connection.execute(insert(COLUMN_MAP).values(titles=titles, body=dict(body)))
+
+    def channel_view(self, rig_id: int | None) -> dict[str, Any]:
+        """Which channels of a rig are drawn, and how, as it was kept; empty where nothing was."""
+        mine = CHANNEL_VIEW.c.rig_id.is_not_distinct_from(rig_id)
+        with self._engine.connect() as connection:
+            found = connection.execute(select(CHANNEL_VIEW.c.body).where(mine)).scalar()
+        return found if isinstance(found, dict) else {}
+
+    def keep_channel_view(self, rig_id: int | None, body: Mapping[str, Any]) -> None:
+        """Keep that choice."""
+        with self._engine.begin() as connection:
+            connection.execute(delete(CHANNEL_VIEW).where(CHANNEL_VIEW.c.rig_id.is_not_distinct_from(rig_id)))
+            connection.execute(insert(CHANNEL_VIEW).values(rig_id=rig_id, body=dict(body)))
+
     def courses(self, state: str = KEPT) -> list[NamedCourse]:
         """The courses in this state, by name."""
         with self._engine.connect() as connection:
@@ -58,7 +87,9 @@ class PlanStore:
             return self._problems.readable(
                 "course",
                 rows,
-                lambda r: NamedCourse(r.id, visible(r.name), checked_course(r.body or {}), r.state),
+                lambda r: NamedCourse(
+                    r.id, visible(r.name), checked_course(r.body or {}), r.state, r.revision
+                ),
             )
 
     def body_of(self, name: str | None) -> dict[str, Any]:
@@ -71,7 +102,9 @@ class PlanStore:
 
     def save_course(self, course: NamedCourse) -> None:
         """Keep a course as it now is. Raises NameTaken."""
-        self._course.change(course.id, name=_name(course.name), body=checked_course(course.body))
+        self._course.change(
+            course.id, course.revision, name=_name(course.name), body=checked_course(course.body)
+        )
 
     def duplicate_course(self, course: NamedCourse) -> int:
         """A second one like it under a free name."""
@@ -98,8 +131,14 @@ class PlanStore:
         check_own(load, self.own_loads())
         return self._load.add(name=load.name, body=_body(load))
 
-    def save_load(self, key: int, load: OwnLoad) -> None:
-        """Keep a load as it now is. Raises as `add_load`."""
+    def save_load(self, key: int, load: OwnLoad, was: OwnLoad | None = None) -> None:
+        """Keep a load as it now is; `was` is the one that was changed. Raises as `add_load`, and ChangedMeanwhile."""
+        now = dict(self.own_rows()).get(key)
+        if was is not None and now is not None and now not in (was, load):
+            raise ChangedMeanwhile(
+                f"{now.name}: someone else has changed this load meanwhile; theirs stands, "
+                "and nothing of yours was kept: look at it as it is now, then change it again"
+            )
         check_own(load, {n: x for n, x in self.own_loads().items() if n != load.name})
         self._load.change(key, name=load.name, body=_body(load))
 

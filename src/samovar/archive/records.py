@@ -29,6 +29,7 @@ class Setup:
     products: tuple[Product, ...] = ()
     rig: Rig | None = None
     state: str = "kept"
+    revision: int = field(default=0, compare=False)
 
     @property
     def facts(self) -> Facts:
@@ -77,6 +78,7 @@ class Review:
     criteria: tuple[str, ...] = ()
     priced: str = ""
     conclusion: tuple[str, ...] = ()
+    revision: int = field(default=0, compare=False)
 
     @property
     def compared_at_m(self) -> float:
@@ -96,7 +98,7 @@ class Review:
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """One recording's entry. `number` is its key, `id` what people and scripts call it (`r0007`)."""
+    """One recording's entry. `number` is its key, `id` what people and scripts call it (`r0007`), `bench` who recorded it where."""
 
     number: int
     review_id: int | None
@@ -113,6 +115,7 @@ class Run:
     facts: Facts
     left_out: str | None = None
     unguarded: bool = False
+    bench: str = ""
 
     @property
     def id(self) -> str:

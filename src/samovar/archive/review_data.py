@@ -8,7 +8,6 @@ from dataclasses import dataclass, field, replace
 from samovar.archive.archive import Archive
 from samovar.archive.bench_history import BenchHistory
 from samovar.archive.records import Claim, Review, Run, Setup
-from samovar.core.by_hand.reading import results_by_hand
 from samovar.core.claims.kinds import CHANGE
 from samovar.core.compare.experiment import fit
 from samovar.core.compare.pooling import Spread, prior_of
@@ -27,7 +26,6 @@ from samovar.core.results.figure import (
     telling_figure,
 )
 from samovar.core.results.result import BY_HAND
-from samovar.core.results.steps import with_hands
 
 COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
 
@@ -143,51 +141,33 @@ class ReviewData:
 
 
 def result_of(archive: Archive, run: Run) -> RunResult:
-    """A run as comparisons see it."""
-    return results_of_runs(archive, [run])[0]
-
-
-def results_of_runs(archive: Archive, runs: Sequence[Run]) -> list[RunResult]:
-    """Runs as comparisons see them: what was measured, then what hands read."""
-    readings = [archive.runs.reading(run.number) for run in runs]
-    numbers = [run.number for run in runs]
-    measured = archive.runs.findings.results(numbers)
-    by_hand = archive.runs.hands.of_all(numbers)
-    steps = archive.runs.findings.steps(numbers)
-    found = []
-    for run, reading in zip(runs, readings, strict=True):
-        load = reading.load_phase()
-        hands = results_by_hand(by_hand.get(run.number, []), load.start_s if load else 0.0)
-        results = (*measured.get(run.number, []), *hands)
-        in_steps = with_hands(steps.get(run.number, []), by_hand.get(run.number, []))
-        found.append(RunResult(run.id, reading, results, run.state, run.reason, in_steps))
-    return found
+    """A run as comparisons see it. Raises DamagedRun."""
+    return archive.runs.results_of([run])[0][1]
 
 
 def load_review(archive: Archive, review: Review) -> ReviewData:
-    """Read all runs of a review."""
+    """Read all runs of a review. Those that damage has reached are there, left out with that reason."""
     data = ReviewData(review, elsewhere=BenchHistory(archive, review.id).spreads)
     data.rates = tuple(rate for _, rate in archive.shelf.rates())
     setups = {s.id: s for s in review.setups}
-    grouped: dict[tuple[int, str], list[tuple[Run, RunResult]]] = {}
     counted = [
         run
         for run in archive.runs.runs(review_id=review.id)
         if run.state in COUNTED and run.setup_id in setups and run.samples > 0
     ]
     places: dict[str, int] = {}
-    orders = []
+    order: dict[int, int] = {}
     for run in sorted(counted, key=lambda r: (r.started, r.number)):
         name = setups[run.setup_id or 0].rig_name
         places[name] = places.get(name, -1) + 1
-        orders.append((run.number, places[name]))
-    order = dict(orders)
-    for run, plain in zip(counted, results_of_runs(archive, counted), strict=True):
+        order[run.number] = places[name]
+    grouped: dict[tuple[int, str], list[tuple[Run, RunResult]]] = {}
+    for run, plain in archive.runs.results_of(counted):
         result = replace(plain, order=order[run.number])
         grouped.setdefault((run.setup_id or 0, run.load), []).append((run, result))
     for (setup_id, load), runs in grouped.items():
         data.cells[setup_id, load] = Cell(setups[setup_id], load, tuple(runs))
-    _draw_outlines(archive, data, counted)
+    _draw_outlines(archive, data)
     for claim in archive.reviews.claims(review.id):
         if claim.kind == CHANGE and (effect := effect_claimed(archive, claim)) is not None:
             data.effects[claim.id] = effect
@@ -211,20 +191,19 @@ def effect_claimed(archive: Archive, claim: Claim) -> Effect | None:
     return next(iter(effects(recording, from_s, to_s, around=bool(about.get("around")))), None)
 
 
-def _draw_outlines(archive: Archive, data: ReviewData, runs: Sequence[Run]) -> None:
+def _draw_outlines(archive: Archive, data: ReviewData) -> None:
     """The courses of what the review is about: of the channel that its figure is taken from."""
     subject = data.subject
     if subject.parts[0] == "die":
         return
-    results = {x.run: x for cell in data.cells.values() for _, x in cell.runs}
-    for run in runs:
-        name = subject.channel_among(results[run.id].results)
-        if name is None:
-            continue
-        position = next((k for k, c in enumerate(archive.runs.channels(run.number)) if c.name == name), None)
-        if position is not None:
-            recording = archive.runs.recording(run.number, [position])
-            data.outlines[run.id] = outline_of(recording.time_s, recording.values[0])
+    named = {
+        run.number: name
+        for cell in data.cells.values()
+        for run, result in cell.runs
+        if (name := subject.channel_among(result.results)) is not None
+    }
+    for number, (time_s, values) in archive.runs.courses_of(named).items():
+        data.outlines[f"r{number:04d}"] = outline_of(time_s, values)
 
 
 MOST_SHOWN = 14

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 
 from samovar.archive.claims import ClaimStore
-from samovar.archive.kept import DELETED, KEPT, KeptTable, NameTaken, entered, row_name
+from samovar.archive.kept import DELETED, KEPT, ChangedMeanwhile, KeptTable, NameTaken, entered, row_name
 from samovar.archive.problems import Problems
 from samovar.archive.records import Product, Review, Rig, Setup
 from samovar.archive.schema import PRODUCT, REVIEW, RIG, RUN, SETUP, SETUP_PRODUCT
@@ -80,9 +80,7 @@ class ReviewStore(ClaimStore):
         with self._engine.begin() as connection:
             self._refuse_name(connection, frame.name, review.id)
             slug = _free_slug(connection, frame.name, review.id)
-            connection.execute(
-                update(REVIEW).where(REVIEW.c.id == review.id).values(slug=slug, **_review_values(frame))
-            )
+            self._review.change_in(connection, review.id, review.revision, slug=slug, **_review_values(frame))
 
     def _refuse_name(self, connection: Connection, name: str, but: int | None) -> None:
         # Calls and links find a review by its name whatever its capitals.
@@ -129,11 +127,11 @@ class ReviewStore(ClaimStore):
     def save_setup(self, setup: Setup) -> None:
         """Keep a setup as it now is. Raises NameTaken."""
         frame = _setup_frame(setup.name, setup.changes, setup.reference)
-        self._setup.change(
-            setup.id, name=frame.name, rig_id=setup.rig.id if setup.rig else None, position=setup.position,
-            changes=frame.changes,
-        )  # fmt: skip
         with self._engine.begin() as connection:
+            self._setup.change_in(
+                connection, setup.id, setup.revision, name=frame.name, rig_id=setup.rig.id if setup.rig else None,
+                position=setup.position, changes=frame.changes,
+            )  # fmt: skip
             if setup.reference:
                 self._no_reference(connection, setup.review_id, setup.rig.id if setup.rig else None)
             connection.execute(
@@ -185,10 +183,18 @@ class ReviewStore(ClaimStore):
                     return review
         return None
 
-    def set_verdict(self, review_id: int, text: str) -> None:
-        """Keep the reviewer's own words."""
+    def set_verdict(self, review_id: int, text: str, was: str | None = None) -> None:
+        """Keep the reviewer's own words. `was` is the text they began with. Raises ChangedMeanwhile."""
         with self._engine.begin() as connection:
-            connection.execute(update(REVIEW).where(REVIEW.c.id == review_id).values(verdict=text))
+            if was is not None:
+                query = select(REVIEW.c.name, REVIEW.c.verdict, REVIEW.c.changed_by)
+                now = connection.execute(query.where(REVIEW.c.id == review_id).with_for_update()).first()
+                if now is not None and now.verdict not in (was, text):
+                    raise ChangedMeanwhile(
+                        f"{now.name}: {now.changed_by or 'someone else'} has changed the article meanwhile; "
+                        "theirs stands, and yours is still in the file you wrote: bring the two together"
+                    )
+            self._review.change_in(connection, review_id, verdict=text)
 
     def last_run_of_each(self) -> dict[int, str]:
         """When the last run of each review was begun, ISO 8601, by the review's key."""
@@ -221,7 +227,7 @@ def _setup_of(row: Any, rigs: Mapping[int, Rig], fitted: Mapping[int, list[Produ
     frame = checked(SetupFrame, {"name": row_name(row), "changes": row.changes or {}})
     return Setup(
         row.id, row.review_id, visible(row.name), bool(row.reference), row.position, frame.changes,
-        tuple(fitted.get(row.id, ())), rigs.get(row.rig_id), row.state,
+        tuple(fitted.get(row.id, ())), rigs.get(row.rig_id), row.state, row.revision,
     )  # fmt: skip
 
 
@@ -241,4 +247,5 @@ def _review_of(row: Any, setups: Sequence[Setup]) -> Review:
         row.id, row.slug, visible(row.name), frame.question, frame.verdict, frame.margin_k, frame.margin_share,
         frame.noise_limit_dba, frame.passes_wanted, frame.loads, tuple(setups), frame.courses, row.state,
         frame.noise_distance_m, frame.figure, frame.demands, frame.elsewhere, frame.criteria, frame.priced, frame.conclusion,
+        row.revision,
     )  # fmt: skip

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
 from typing import Annotated, Any
 
 import numpy as np
-from sqlalchemy import Connection, insert, select, update
+from sqlalchemy import Connection, delete, insert, select, tuple_, update
 
+from samovar.archive.damage import DamagedRun
 from samovar.archive.problems import Problems
 from samovar.archive.records import Run
 from samovar.archive.samples import pack_series, unpack_blocks, unpack_series
-from samovar.archive.schema import CHANGE, CHANNEL, CHUNK, RUN, SERIES
+from samovar.archive.schema import CHANGE, CHANNEL, CHUNK, FINDING, RESULT, RUN, SERIES
+from samovar.archive.sums import CHANGES, CHANNELS, COMPUTED, ENTRY, fits, reseal, series_words, sum_of_series
 from samovar.core.entered import (
     TEXT_MOST,
     Check,
@@ -73,7 +75,7 @@ def runs_of(rows: Sequence[Any], problems: Problems) -> list[Run]:
         return Run(
             row["id"], row["review_id"], row["setup_id"], visible(entry.load), entry.pass_number, entry.state, entry.reason,
             entry.started, entry.duration_s, entry.interval_s, entry.channels, entry.samples, facts(row), entry.left_out,
-            isinstance(course, dict) and bool(course.get("unguarded")),
+            isinstance(course, dict) and bool(course.get("unguarded")), visible(row["bench"] or ""),
         )  # fmt: skip
 
     return problems.readable("run", rows, run)
@@ -90,25 +92,36 @@ def insert_channels(connection: Connection, number: int, channels: Sequence[Chan
     ]  # fmt: skip
     if rows:
         connection.execute(insert(CHANNEL), rows)
+    reseal(connection, number, ENTRY, CHANNELS)
 
 
 def channels_of(connection: Connection, number: int) -> list[Channel]:
     """A run's channels in their order."""
     rows = connection.execute(select(CHANNEL).where(CHANNEL.c.run_id == number).order_by(CHANNEL.c.position))
-    return [Channel(r.name, r.quantity, r.unit, r.role, r.domain, r.sensor) for r in rows]
+    return [channel_of(row) for row in rows]
+
+
+def channel_of(row: Any) -> Channel:
+    """A row of the channel table as a channel."""
+    return Channel(row.name, row.quantity, row.unit, row.role, row.domain, row.sensor)
+
+
+def change_of(row: Any) -> Change:
+    """A row of the change table as a change."""
+    return Change(row.at_s, row.what, row.name, row.value)
 
 
 def insert_change(connection: Connection, number: int, change: Change) -> None:
     """Enter a change of load or fans."""
     connection.execute(insert(CHANGE).values(run_id=number, **asdict(change)))
+    reseal(connection, number, CHANGES)
 
 
-def changes_of(connection: Connection, number: int) -> tuple[Change, ...]:
-    """A run's changes of load and fans, in order of time."""
-    rows = connection.execute(
-        select(CHANGE).where(CHANGE.c.run_id == number).order_by(CHANGE.c.at_s, CHANGE.c.id)
-    )
-    return tuple(Change(r.at_s, r.what, r.name, r.value) for r in rows)
+def forget_finding(connection: Connection, number: int) -> None:
+    """Let go of what was computed of a run: what it stood on has changed, and it is computed anew when next asked for."""
+    connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
+    connection.execute(delete(RESULT).where(RESULT.c.run_id == number))
+    reseal(connection, number, *COMPUTED)
 
 
 def journal_of(connection: Connection, number: int, channels: int) -> tuple[np.ndarray, np.ndarray]:
@@ -122,15 +135,38 @@ def journal_of(connection: Connection, number: int, channels: int) -> tuple[np.n
 def series_of(
     connection: Connection, number: int, channels: int, positions: Sequence[int] | None
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Times and values of a sealed run; only the channels at `positions` where given."""
-    query = select(SERIES.c.position, SERIES.c.encoding, SERIES.c.data).where(SERIES.c.run_id == number)
+    """Times and values of a sealed run; only the channels at `positions` where given. Raises DamagedRun."""
+    query = select(SERIES.c.position, SERIES.c.encoding, SERIES.c.data, SERIES.c.sum).where(
+        SERIES.c.run_id == number
+    )
+    wanted = list(range(channels)) if positions is None else list(positions)
     if positions is not None:
-        query = query.where(SERIES.c.position.in_([-1, *positions]))
-    rows = {p: unpack_series(e, d) for p, e, d in connection.execute(query)}
-    time_s = rows.pop(-1, np.empty(0))
-    wanted = range(channels) if positions is None else positions
-    values = np.array([rows[p] for p in wanted]) if rows else np.empty((len(list(wanted)), len(time_s)))
-    return time_s, values
+        query = query.where(SERIES.c.position.in_([-1, *wanted]))
+    rows = {row.position: row for row in connection.execute(query)}
+    for position in (-1, *wanted):
+        if position not in rows or not fits(rows[position]):
+            raise DamagedRun(number, series_words(position))
+    time_s, *values = (unpack_series(rows[p].encoding, rows[p].data) for p in (-1, *wanted))
+    return time_s, np.array(values) if values else np.empty((0, len(time_s)))
+
+
+def courses_of(connection: Connection, names: Mapping[int, str]) -> dict[int, tuple[np.ndarray, np.ndarray]]:
+    """Times and values of one named channel of each of several sealed runs, in two statements."""
+    channels = select(CHANNEL.c.run_id, CHANNEL.c.position, CHANNEL.c.name).where(
+        CHANNEL.c.run_id.in_(list(names))
+    )
+    places = {r.run_id: r.position for r in connection.execute(channels) if r.name == names[r.run_id]}
+    query = select(SERIES.c.run_id, SERIES.c.position, SERIES.c.encoding, SERIES.c.data, SERIES.c.sum)
+    wanted = [(number, position) for number, place in places.items() for position in (-1, place)]
+    found: dict[int, dict[int, np.ndarray]] = {}
+    for row in connection.execute(query.where(tuple_(SERIES.c.run_id, SERIES.c.position).in_(wanted))):
+        if fits(row):
+            found.setdefault(row.run_id, {})[row.position] = unpack_series(row.encoding, row.data)
+    return {
+        number: (found[number][-1], found[number][place])
+        for number, place in places.items()
+        if set(found.get(number, ())) == {-1, place}
+    }
 
 
 def write_series(connection: Connection, number: int, time_s: np.ndarray, values: np.ndarray) -> None:
@@ -138,7 +174,10 @@ def write_series(connection: Connection, number: int, time_s: np.ndarray, values
     rows = []
     for position, row in enumerate([time_s, *values], start=-1):
         encoding, data = pack_series(np.ascontiguousarray(row))
-        rows.append({"run_id": number, "position": position, "encoding": encoding, "data": data})
+        total = sum_of_series(position, encoding, data)
+        rows.append(
+            {"run_id": number, "position": position, "encoding": encoding, "data": data, "sum": total}
+        )
     connection.execute(insert(SERIES), rows)
 
 
@@ -159,3 +198,4 @@ def close_run(
             owner=None,
         )
     )
+    reseal(connection, number, ENTRY)

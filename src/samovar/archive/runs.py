@@ -3,22 +3,30 @@
 from __future__ import annotations
 
 import os
+import secrets
 import socket
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
-from sqlalchemy import Engine, delete, func, insert, select, update
-from sqlalchemy.exc import OperationalError
+import numpy as np
+from sqlalchemy import Connection, Engine, delete, func, insert, select, update
+from sqlalchemy.exc import DatabaseError, OperationalError
 
 from samovar.archive.annotations import Annotations
+from samovar.archive.damage import UNREADABLE, Damage, DamagedRun, words_of
 from samovar.archive.findings import Findings
 from samovar.archive.hand_readings import HandReadings, insert_reading
+from samovar.archive.laboratory import bench_name
 from samovar.archive.problems import Problems
 from samovar.archive.records import Run
+from samovar.archive.run_results import results_of_runs
 from samovar.archive.run_rows import (
-    changes_of,
+    change_of,
+    channel_of,
     channels_of,
     close_run,
+    courses_of,
+    forget_finding,
     insert_change,
     insert_channels,
     journal_of,
@@ -26,7 +34,8 @@ from samovar.archive.run_rows import (
     series_of,
     write_series,
 )
-from samovar.archive.schema import CHANGE, CHUNK, FINDING, MARK, RUN
+from samovar.archive.schema import CHANGE, CHUNK, MARK, RUN
+from samovar.archive.sums import CHANGES, CHANNELS, ENTRY, MARKS, parts_of, reseal
 from samovar.archive.writer import RunWriter, words_for
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.entered import plain
@@ -34,6 +43,7 @@ from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Change, Mark, Recording
+from samovar.core.results.figure import RunResult
 
 
 def _owner() -> dict[str, Any]:
@@ -59,14 +69,15 @@ def _alive(owner: dict[str, Any] | None) -> bool:
 
 class RunStore:
     """The runs of one archive; `annotations` is what a person has said of them, `hands` what people read,
-    `findings` what was computed."""
+    `findings` what was computed, `damage` which of them cannot be read any more."""
 
-    def __init__(self, engine: Engine, problems: Problems) -> None:
+    def __init__(self, engine: Engine, problems: Problems, read_only: bool = False) -> None:
         self._engine = engine
         self._problems = problems
+        self.damage = Damage()
         self.annotations = Annotations(engine)
         self.hands = HandReadings(engine)
-        self.findings = Findings(engine, self.recording, self.hands, self.annotations)
+        self.findings = Findings(engine, self.recording, self.hands, self.annotations, read_only)
 
     def begin(
         self,
@@ -99,6 +110,8 @@ class RunStore:
                     facts=plain(facts or Facts()),
                     course=course,
                     owner=_owner(),
+                    bench=bench_name(),
+                    token=secrets.token_hex(16),
                 )
             ).inserted_primary_key
             assert entered is not None
@@ -138,6 +151,7 @@ class RunStore:
         with self._engine.begin() as connection:
             for mark in recording.marks:
                 connection.execute(insert(MARK).values(run_id=writer.number, at_s=mark.at_s, text=mark.text))
+            reseal(connection, writer.number, MARKS)
             for reading in hand_readings:
                 insert_reading(connection, writer.number, reading)
             for change in recording.changes:
@@ -181,7 +195,7 @@ class RunStore:
         query = query.order_by(RUN.c.id) if newest is None else query.order_by(RUN.c.id.desc()).limit(newest)
         with self._engine.connect() as connection:
             rows = connection.execute(query).mappings().all()
-        return runs_of(rows, self._problems)
+        return [self.damage.marked(run) for run in runs_of(rows, self._problems)]
 
     def run(self, name: str | int) -> Run | None:
         """The run of this number or name (`r0007`); None where there is none."""
@@ -190,42 +204,62 @@ class RunStore:
             return None
         with self._engine.connect() as connection:
             row = connection.execute(select(RUN).where(RUN.c.id == int(text))).mappings().first()
-        return next(iter(runs_of([row] if row is not None else [], self._problems)), None)
+        found = runs_of([row] if row is not None else [], self._problems)
+        return self.damage.marked(found[0]) if found else None
 
     def recording(self, number: int, positions: Sequence[int] | None = None) -> Recording:
         """A run's samples and marks; only the channels at these positions where given.
 
         Raises:
             KeyError: no such run.
+            DamagedRun: what was kept of it can no longer be read, or does not fit its checksum.
         """
-        with self._engine.connect() as connection:
-            row = connection.execute(
-                select(RUN.c.state, RUN.c.channels, RUN.c.course).where(RUN.c.id == number)
-            ).first()
-            if row is None:
-                raise KeyError(f"no run r{number:04d}")
-            channels = channels_of(connection, number)
-            marks = connection.execute(
-                select(MARK.c.at_s, MARK.c.text)
-                .where(MARK.c.run_id == number)
-                .order_by(MARK.c.at_s, MARK.c.id)
-            ).all()
-            changes = changes_of(connection, number)
-            if row.state == "recording":
-                time_s, values = journal_of(connection, number, row.channels)
-            else:
-                time_s, values = series_of(connection, number, row.channels, positions)
-        if positions is not None and row.state == "recording":
-            values = values[list(positions)]
-        kept = channels if positions is None else [channels[p] for p in positions]
+        try:
+            with self._engine.connect() as connection:
+                return self._recording(connection, number, positions)
+        except DamagedRun as problem:
+            self.damage.note(number, problem.what)
+            raise
+        except OperationalError:
+            raise
+        except DatabaseError as problem:
+            self.damage.note(number, UNREADABLE)
+            raise DamagedRun(number, UNREADABLE) from problem
+
+    def _recording(self, connection: Connection, number: int, positions: Sequence[int] | None) -> Recording:
+        parts = parts_of(connection, [number], ENTRY, CHANNELS, MARKS, CHANGES)
+        row = next(iter(parts.of(ENTRY, number)), None)
+        if row is None:
+            raise KeyError(f"no run r{number:04d}")
+        # A damaged entry costs the run its figures; its samples can be looked at all the same.
+        if wrong := [part for part in parts.unlike(number) if part != ENTRY]:
+            raise DamagedRun(number, words_of(wrong))
+        channels = [channel_of(one) for one in sorted(parts.of(CHANNELS, number), key=lambda r: r.position)]
+        if row.state == "recording":
+            time_s, values = journal_of(connection, number, row.channels)
+            values = values if positions is None else values[list(positions)]
+        else:
+            time_s, values = series_of(connection, number, row.channels, positions)
+        marks = sorted(parts.of(MARKS, number), key=lambda m: m.at_s)
+        changes = sorted(parts.of(CHANGES, number), key=lambda c: c.at_s)
         return Recording(
-            tuple(kept),
+            tuple(channels if positions is None else [channels[p] for p in positions]),
             time_s,
             values,
             tuple(Mark(m.at_s, m.text) for m in marks),
             _stopped_early(row.state, row.course),
-            changes,
+            tuple(change_of(one) for one in changes),
         )
+
+    def results_of(self, runs: Sequence[Run]) -> list[tuple[Run, RunResult]]:
+        """Runs as comparisons see them: see `run_results`."""
+        return results_of_runs(self._engine, self.findings, self.damage, runs) if runs else []
+
+    def courses_of(self, channels: Mapping[int, str]) -> dict[int, tuple[np.ndarray, np.ndarray]]:
+        """Times and values, shape (n,), of one channel of each of these runs, by its name; runs that have none of this
+        name, or whose samples cannot be read, are not named."""
+        with self._engine.connect() as connection:
+            return courses_of(connection, channels)
 
     def channels(self, number: int) -> list[Channel]:
         """A run's channels in their order."""
@@ -256,11 +290,13 @@ class RunStore:
                 .where(RUN.c.id == number)
                 .values(review_id=review_id, setup_id=setup_id, load=load, pass_number=(earlier or 0) + 1)
             )
+            reseal(connection, number, ENTRY)
 
     def leave_out(self, number: int, reason: str | None) -> None:
         """Leave a run out of every comparison, with a reason; None brings it back."""
         with self._engine.begin() as connection:
             connection.execute(update(RUN).where(RUN.c.id == number).values(left_out=reason))
+            reseal(connection, number, ENTRY)
 
     def change_mark(self, number: int, old: Mark | None, new: Mark | None) -> None:
         """Put one mark in another's place; None for `old` adds one, None for `new` takes it away."""
@@ -270,6 +306,7 @@ class RunStore:
                 connection.execute(delete(MARK).where(*same))
             if new is not None:
                 connection.execute(insert(MARK).values(run_id=number, at_s=new.at_s, text=new.text))
+            reseal(connection, number, MARKS)
 
     def change_change(self, number: int, old: Change | None, new: Change | None) -> None:
         """Put one change in another's place; None for `old` adds one, None for `new` takes it away. What was computed
@@ -285,7 +322,8 @@ class RunStore:
                 connection.execute(delete(CHANGE).where(*same))
             if new is not None:
                 insert_change(connection, number, new)
-            connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
+            reseal(connection, number, CHANGES)
+            forget_finding(connection, number)
 
 
 def _stopped_early(state: str, course: object) -> bool | None:

@@ -8,8 +8,8 @@ from typing import Any
 
 from sqlalchemy import Engine, delete, insert, select
 
-from samovar.archive.database import ArchiveError
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT, KeptTable, entered, row_name
+from samovar.archive.place import ArchiveError
 from samovar.archive.problems import Problems
 from samovar.archive.schema import PRODUCT, RATE, RIG, SETUP, SETUP_PRODUCT
 from samovar.core.entered import checked, plain, visible
@@ -30,7 +30,14 @@ def product_of(row: Any) -> Product:
         },
     )  # fmt: skip
     return Product(
-        row.id, visible(row.name), frame.kind, frame.specification, frame.prices, frame.notes, row.state
+        row.id,
+        visible(row.name),
+        frame.kind,
+        frame.specification,
+        frame.prices,
+        frame.notes,
+        row.state,
+        row.revision,
     )
 
 
@@ -40,7 +47,15 @@ def rig_of(row: Any) -> Rig:
     frame = checked(
         RigFrame, {"name": row_name(row), "values": row.details or {}, "sensors": row.sensors or {}}
     )
-    return Rig(row.id, visible(row.name), facts, split_values(frame.values)[1], frame.sensors, row.state)
+    return Rig(
+        row.id,
+        visible(row.name),
+        facts,
+        split_values(frame.values)[1],
+        frame.sensors,
+        row.state,
+        row.revision,
+    )
 
 
 def _product_values(
@@ -104,6 +119,7 @@ class ShelfStore:
         """Keep a product as it now is. Raises NameTaken."""
         self._product.change(
             product.id,
+            product.revision,
             **_product_values(
                 product.name, product.kind, product.specification, product.prices, product.notes
             ),
@@ -150,7 +166,7 @@ class ShelfStore:
 
     def save_rig(self, rig: Rig) -> None:
         """Keep a rig as it now is. Raises NameTaken."""
-        self._rig.change(rig.id, **_rig_values(rig.name, rig.facts, rig.details, rig.sensors))
+        self._rig.change(rig.id, rig.revision, **_rig_values(rig.name, rig.facts, rig.details, rig.sensors))
 
     def duplicate_rig(self, rig: Rig) -> int:
         """A second one like it under a free name."""

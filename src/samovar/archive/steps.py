@@ -8,24 +8,34 @@ from typing import Any
 from sqlalchemy import Connection, inspect, text
 
 from samovar.archive.schema import (
+    ANNOTATION,
     BODY,
     CHANGE,
+    CHANNEL_VIEW,
+    COLUMN_MAP,
     COURSE,
     DRAFTED,
     EDITION,
+    EXCLUDED,
     HAND_READING,
+    IMPRINT,
     LOAD,
+    META,
     PHOTOGRAPH,
     RATE,
     RESULT,
 )
+from samovar.archive.sums import seal_all
 
 _METRES = ("height_mm", "radiator_mm")
 
 
 def _columns(connection: Connection, table: str, **columns: str) -> None:
+    # A table that an earlier step made has today's columns already.
+    there = {c["name"] for c in inspect(connection).get_columns(table)}
     for name, kind in columns.items():
-        connection.execute(text(f'ALTER TABLE "{table}" ADD COLUMN {name} {kind}'))
+        if name not in there:
+            connection.execute(text(f'ALTER TABLE "{table}" ADD COLUMN {name} {kind}'))
 
 
 def frame_in_full(connection: Connection) -> None:
@@ -146,3 +156,57 @@ def articles_of_reviews(connection: Connection) -> None:
         table.create(connection, checkfirst=True)
     if "files" not in {c["name"] for c in inspect(connection).get_columns("edition")}:
         _columns(connection, "edition", files="JSON")
+
+
+def sums_of_all(connection: Connection) -> None:
+    """From 6 to 7: checksums, who recorded and changed what, and tables for what was text between the program's notes."""
+    META.metadata.create_all(connection)
+    for table in ("product", "rig", "course", "load", "review", "setup"):
+        _columns(
+            connection, table,
+            revision="INTEGER NOT NULL DEFAULT 1", changed_by="TEXT NOT NULL DEFAULT ''",
+        )  # fmt: skip
+    _columns(connection, "run", bench="TEXT NOT NULL DEFAULT ''", token="TEXT NOT NULL DEFAULT ''")
+    _columns(connection, "series", sum="BIGINT")
+    # What stands in an archive already is kept; the checksums say what it was from today on.
+    runs = set(connection.execute(text("SELECT id FROM run")).scalars())
+    rigs = set(connection.execute(text("SELECT id FROM rig")).scalars())
+    for key, value in connection.execute(text("SELECT key, value FROM meta")).all():
+        try:
+            taken = _from_note(connection, str(key), str(value), runs, rigs)
+        except (ValueError, TypeError):
+            # What nobody can read stays where it is.
+            continue
+        if taken:
+            connection.execute(META.delete().where(META.c.key == key))
+    seal_all(connection)
+
+
+def _from_note(connection: Connection, key: str, value: str, runs: set[int], rigs: set[int]) -> bool:
+    """Enter one of the program's old notes in the table it now has; False where it is none of them."""
+    last = key.rsplit(" ", 1)[-1]
+    number = int(last) if last.isdigit() else -1
+    if key.startswith("window of run ") and number in runs:
+        start_s, end_s = (float(part) for part in value.split())
+        _annotate(connection, number, start_s=start_s, end_s=end_s)
+    elif key.startswith("note on run ") and number in runs:
+        _annotate(connection, number, note=value)
+    elif key.startswith("left out of run ") and number in runs:
+        for start_s, end_s, reason in json.loads(value):
+            row = {"run_id": number, "start_s": start_s, "end_s": end_s, "reason": reason}
+            connection.execute(EXCLUDED.insert().values(**row))
+    elif key.startswith("channels of rig ") and (number in rigs or number == 0):
+        connection.execute(CHANNEL_VIEW.insert().values(rig_id=number or None, body=json.loads(value)))
+    elif key.startswith("log map "):
+        connection.execute(COLUMN_MAP.insert().values(titles=key, body=json.loads(value)))
+    elif key.startswith("imprint "):
+        connection.execute(IMPRINT.insert().values(key=key.removeprefix("imprint "), value=value))
+    else:
+        return False
+    return True
+
+
+def _annotate(connection: Connection, number: int, **values: Any) -> None:
+    changed = connection.execute(ANNOTATION.update().where(ANNOTATION.c.run_id == number).values(**values))
+    if not changed.rowcount:
+        connection.execute(ANNOTATION.insert().values(run_id=number, **values))

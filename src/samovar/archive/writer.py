@@ -16,6 +16,7 @@ from samovar.archive.hand_readings import insert_reading
 from samovar.archive.run_rows import insert_change
 from samovar.archive.samples import pack_block
 from samovar.archive.schema import CHUNK, MARK
+from samovar.archive.sums import MARKS, reseal
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.recording import Change, Mark
 
@@ -134,6 +135,8 @@ class RunWriter:
             )
         for mark in self._marks:
             connection.execute(MARK.insert().values(run_id=self.number, at_s=mark.at_s, text=mark.text))
+        if self._marks:
+            reseal(connection, self.number, MARKS)
         for reading in self._readings:
             insert_reading(connection, self.number, reading)
         for change in self._changes:

@@ -141,7 +141,8 @@ class Note:
 @dataclass(frozen=True, slots=True)
 class Product:
     """A thing that can be bought. `specification` holds what its maker says of it, by the keys of its kind's
-    fields; `state` is kept, archived or deleted."""
+    fields; `state` is kept, archived or deleted,
+    `revision` counts its changes."""
 
     id: int
     name: str
@@ -150,6 +151,7 @@ class Product:
     prices: tuple[Price, ...] = ()
     notes: tuple[Note, ...] = ()
     state: str = "kept"
+    revision: int = field(default=0, compare=False)
 
     @property
     def fields(self) -> tuple[Field, ...]:

@@ -61,7 +61,7 @@ were found to differ among each other."""
 @dataclass(frozen=True, slots=True)
 class Rig:
     """One test machine. `details` by the keys of DETAIL_FIELDS, `sensors` the confirmed role of each channel
-    id; `state` is kept, archived or deleted."""
+    id; `state` is kept, archived or deleted, `revision` counts its changes."""
 
     id: int
     name: str
@@ -69,6 +69,7 @@ class Rig:
     details: dict[str, Any] = field(default_factory=dict)
     sensors: dict[str, str] = field(default_factory=dict)
     state: str = "kept"
+    revision: int = field(default=0, compare=False)
 
     @property
     def full_facts(self) -> Facts:

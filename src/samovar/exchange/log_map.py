@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -46,17 +45,3 @@ def map_text(column_map: dict[str, Any]) -> str:
 def write_map(column_map: dict[str, Any], path: Path) -> None:
     """Write a map. Raises InputError: the file cannot be written."""
     write_whole(path, map_text(column_map))
-
-
-def to_note(column_map: dict[str, Any]) -> str:
-    """A map as it is remembered."""
-    return json.dumps(column_map)
-
-
-def from_note(text: str | None) -> dict[str, Any]:
-    """A map as it was remembered; an empty one where nothing was, or nothing that can be read."""
-    try:
-        found = json.loads(text or "{}")
-    except ValueError:
-        return {}
-    return found if isinstance(found, dict) else {}

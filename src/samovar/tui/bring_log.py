@@ -11,7 +11,7 @@ from samovar.bench.clock import as_started
 from samovar.core.align import offset_between
 from samovar.core.recording import Recording
 from samovar.exchange.export import facts_beside
-from samovar.exchange.log_map import from_note, key_of_titles, to_note
+from samovar.exchange.log_map import key_of_titles
 from samovar.exchange.logs import Log, read_log
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_files import RunNotes, read_facts
@@ -37,7 +37,7 @@ async def bring_in(place: Place) -> int | None:
     try:
         log = await asyncio.to_thread(read_log, path)
         key = key_of_titles([c.title for c in log.columns])
-        settled = from_note(plans.note(key))
+        settled = plans.column_map(key)
         if settled:
             log = await asyncio.to_thread(read_log, path, settled)
     except InputError as problem:
@@ -48,7 +48,7 @@ async def bring_in(place: Place) -> int | None:
         return None
     log, column_map = answer
     if column_map["channels"] or column_map["time"]:
-        plans.keep_note(key, to_note(column_map))
+        plans.keep_column_map(key, column_map)
     return await _keep(place, path, log)
 
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import json
 import warnings
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -26,19 +26,18 @@ class ChannelView:
     hidden: frozenset[str] = field(default_factory=frozenset)
     apart: frozenset[str] = field(default_factory=frozenset)
 
-    def to_text(self) -> str:
+    def to_plain(self) -> dict[str, list[str]]:
         """As it is kept."""
-        return json.dumps({"hidden": sorted(self.hidden), "apart": sorted(self.apart)})
+        return {"hidden": sorted(self.hidden), "apart": sorted(self.apart)}
 
 
-def view_of(text: str | None) -> ChannelView:
+def view_of(body: Mapping[str, Any]) -> ChannelView:
     """The choice as it was kept; everything is drawn, cores as bands, where nothing was."""
     try:
-        body = json.loads(text or "{}")
         return ChannelView(
             frozenset(map(str, body.get("hidden", ()))), frozenset(map(str, body.get("apart", ())))
         )
-    except (ValueError, AttributeError, TypeError):
+    except TypeError:
         return ChannelView()
 
 

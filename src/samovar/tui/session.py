@@ -112,14 +112,14 @@ class Session:
         """Which channels of a rig are drawn, and how; without a rig, of runs in the inbox."""
         key = rig.id if rig else 0
         if key not in self._views:
-            self._views[key] = view_of(self.archive.plans.note(f"channels of rig {key}"))
+            self._views[key] = view_of(self.archive.plans.channel_view(rig.id if rig else None))
         return self._views[key]
 
     def keep_channel_view(self, rig: Rig | None, view: ChannelView) -> None:
         """Keep that choice with the rig."""
         key = rig.id if rig else 0
         self._views[key] = view
-        self.archive.plans.keep_note(f"channels of rig {key}", view.to_text())
+        self.archive.plans.keep_channel_view(rig.id if rig else None, view.to_plain())
 
     def remember(self, words: str, undo: Callable[[], object]) -> None:
         """Keep how to undo what was just done."""
