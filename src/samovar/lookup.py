@@ -26,11 +26,13 @@ if TYPE_CHECKING:
     from samovar.core.results.steps import StepResults
 
 
-def open_archive(archive: Path | None) -> Archive:
+def open_archive(archive: str | Path | None) -> Archive:
     """The named archive, else the user's own; what was found interrupted is said."""
     from samovar.archive import Archive
 
     opened = Archive(archive or Archive.usual_place())
+    for name in opened.handed_on:
+        print(f"samovar: run {name} was handed on to {opened.where}", file=sys.stderr)
     for name in opened.recovered:
         print(f"samovar: run {name} was interrupted; it is whole up to its last second", file=sys.stderr)
     return opened
@@ -114,7 +116,7 @@ class ReadLog:
         return with_hands(results_of_steps(self.recording, self.reading, steps), self.by_hand)
 
 
-def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: Path | None) -> ReadLog:
+def reading_of(log: str, facts: Path | None, map_file: Path | None, archive: str | Path | None) -> ReadLog:
     """A file, or a run of the archive, as read."""
     from samovar.exchange.export import facts_beside
     from samovar.exchange.logs import read_log

@@ -14,6 +14,7 @@ from samovar.archive.database import open_database
 from samovar.archive.drafted import DraftStore
 from samovar.archive.editions import EditionStore
 from samovar.archive.photographs import PhotographStore
+from samovar.archive.place import Place
 from samovar.archive.plans import PlanStore
 from samovar.archive.problems import Problems
 from samovar.archive.reviews import ReviewStore
@@ -33,22 +34,29 @@ class Framed:
 
 class Archive(Framed):
     """An open archive. `where` is its place as it is shown, `read_only` whether this user may write nothing in it,
-    `recovered` names the runs that were found interrupted when it was opened.
+    `recovered` names the runs that were found interrupted when it was opened, `handed_on` those of which something
+    waited on this machine for its server.
+
+    Args:
+        where: a file, or a server's address.
+        look_only: runs that were interrupted are not made whole: for those who only look at the archive or copy it.
 
     Raises:
         ArchiveError: see `database.open_database`.
     """
 
-    def __init__(self, where: str | Path) -> None:
+    def __init__(self, where: str | Path | Place, look_only: bool = False) -> None:
         database = open_database(where)
         self._engine, self.place, self.read_only = database.engine, database.place, database.read_only
         self.where = self.place.words
         super().__init__(self._engine)
-        self.runs = RunStore(self._engine, self.problems, self.read_only)
+        self.runs = RunStore(self._engine, self.problems, self.place, self.read_only)
         self.editions = EditionStore(self._engine)
         self.drafts = DraftStore(self._engine)
         self.photographs = PhotographStore(self._engine)
-        self.recovered = [] if self.read_only else self.runs.recover()
+        quiet = self.read_only or look_only
+        self.handed_on = [] if quiet else self.runs.hand_on_waiting()
+        self.recovered = [] if quiet else self.runs.recover()
 
     @staticmethod
     def usual_place() -> Path:
@@ -71,6 +79,10 @@ class Archive(Framed):
                 connection.rollback()
                 raise
             connection.commit()
+
+    def connect(self) -> Connection:
+        """A connection, for those who look at the archive as a whole."""
+        return self._engine.connect()
 
     def close(self) -> None:
         """Let go of the database."""

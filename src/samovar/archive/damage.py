@@ -40,7 +40,7 @@ def samples_of(connection: Connection, run: Run) -> str | None:
 
 def words_of(parts: Sequence[str]) -> str:
     """What is wrong with parts that do not fit their checksums."""
-    return f"its {' and '.join(parts)} {'does' if len(parts) == 1 else 'do'} not fit the checksum"
+    return f"no longer what was kept: its {' and '.join(parts)}"
 
 
 class Damage:

@@ -209,12 +209,16 @@ def _row_of(number: int, step: int, one: Result) -> dict[str, Any]:
     }  # fmt: skip
 
 
+_AS_RESULT = tuple(c.name for c in RESULT.c if c.name not in ("id", "run_id", "step", "start_s", "end_s"))
+"""The columns that are fields of a result as they stand."""
+
+
 def _result_of(row: Any) -> Result:
-    window = None if row.start_s is None else (row.start_s, row.end_s)
+    values = row._mapping
+    start_s = values["start_s"]
     return Result(
-        row.part, row.channel, row.quantity, row.statistic, row.unit, row.value, row.half_width, row.bound,
-        window=window, n=row.n, by=row.by, at_s=row.at_s, direction=row.direction,
-    )  # fmt: skip
+        window=None if start_s is None else (start_s, values["end_s"]), **{k: values[k] for k in _AS_RESULT}
+    )
 
 
 def _kept(body: Any) -> Reading | None:

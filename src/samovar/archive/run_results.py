@@ -31,15 +31,15 @@ def results_of_runs(
         damage.look(connection, runs, parts)
     found = []
     for run in runs:
-        read_run, hands = ReadRun(read(_NOTHING)), []
+        read_run: ReadRun | None = None
         if run.number not in damage.known:
             try:
                 read_run = findings.read(run, parts, clocks)
-                hands = readings_among(parts.of(READINGS, run.number))
             except DamagedRun as problem:
                 damage.note(run.number, problem.what)
+        hands = [] if read_run is None else readings_among(parts.of(READINGS, run.number))
         marked = damage.marked(run)
-        found.append((marked, _result(marked, read_run, hands)))
+        found.append((marked, _result(marked, read_run or ReadRun(read(_NOTHING)), hands)))
     return found
 
 

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-import os
 import secrets
-import socket
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
-from sqlalchemy.exc import DatabaseError, OperationalError
+from sqlalchemy.exc import DatabaseError, DBAPIError, OperationalError
 
 from samovar.archive.annotations import Annotations
 from samovar.archive.damage import UNREADABLE, Damage, DamagedRun, words_of
 from samovar.archive.findings import Findings
 from samovar.archive.hand_readings import HandReadings, insert_reading
+from samovar.archive.journal import Journal, hand_on, waiting_for
 from samovar.archive.laboratory import bench_name
+from samovar.archive.owner import owner_lives, this_process
+from samovar.archive.place import ArchiveError, Place
 from samovar.archive.problems import Problems
 from samovar.archive.records import Run
 from samovar.archive.run_results import results_of_runs
@@ -46,33 +47,15 @@ from samovar.core.recording import Change, Mark, Recording
 from samovar.core.results.figure import RunResult
 
 
-def _owner() -> dict[str, Any]:
-    """Who records: this process, so that another can tell whether it still lives."""
-    import psutil
-
-    return {"host": socket.gethostname(), "pid": os.getpid(), "born": psutil.Process().create_time()}
-
-
-def _alive(owner: dict[str, Any] | None) -> bool:
-    """Whether a recording's process still runs; on another host, that cannot be denied."""
-    if not owner:
-        return False
-    if owner.get("host") != socket.gethostname():
-        return True
-    import psutil
-
-    try:
-        return abs(psutil.Process(int(owner["pid"])).create_time() - float(owner["born"])) < 1.0
-    except (psutil.Error, KeyError, ValueError):
-        return False
-
-
 class RunStore:
     """The runs of one archive; `annotations` is what a person has said of them, `hands` what people read,
     `findings` what was computed, `damage` which of them cannot be read any more."""
 
-    def __init__(self, engine: Engine, problems: Problems, read_only: bool = False) -> None:
+    def __init__(
+        self, engine: Engine, problems: Problems, place: Place | None = None, read_only: bool = False
+    ) -> None:
         self._engine = engine
+        self._place = place
         self._problems = problems
         self.damage = Damage()
         self.annotations = Annotations(engine)
@@ -109,7 +92,7 @@ class RunStore:
                     channels=len(channels),
                     facts=plain(facts or Facts()),
                     course=course,
-                    owner=_owner(),
+                    owner=this_process(),
                     bench=bench_name(),
                     token=secrets.token_hex(16),
                 )
@@ -117,7 +100,10 @@ class RunStore:
             assert entered is not None
             number = int(entered[0])
             insert_channels(connection, number, channels)
-        return RunWriter(self._engine, number, pass_number)
+        # A file is at hand as long as the program is; of a server, what it cannot take waits on this machine.
+        server = self._place if self._place is not None and self._place.server is not None else None
+        journal = Journal(self._engine, server, number) if server is not None else None
+        return RunWriter(self._engine, number, pass_number, journal=journal)
 
     def seal(self, writer: RunWriter, state: str, reason: str | None = None) -> bool:
         """Close a run: the journal becomes one series a channel, in one transaction. False where what
@@ -126,7 +112,9 @@ class RunStore:
             return False
         try:
             self._consolidate(writer.number, state, reason)
-        except OperationalError as failure:
+        except DBAPIError as failure:
+            if not isinstance(failure, OperationalError) and writer.journal is None:
+                raise
             writer.problem = words_for(failure)
             return False
         return True
@@ -168,6 +156,20 @@ class RunStore:
             connection.execute(delete(CHUNK).where(CHUNK.c.run_id == number))
             close_run(connection, number, state, reason, time_s, count)
 
+    def hand_on_waiting(self) -> list[str]:
+        """Hand on what waited on this machine for the archive's server; the answer names the runs."""
+        if self._place is None or self._place.server is None:
+            return []
+        found = []
+        for path in waiting_for(self._place):
+            try:
+                name = hand_on(self._engine, path)
+            except (ArchiveError, DBAPIError):
+                # It stays where it is, and is tried again.
+                continue
+            found += [name] if name is not None else []
+        return found
+
     def recover(self) -> list[str]:
         """Find runs whose recorder is gone, and make each whole up to its last written second; the
         answer names them."""
@@ -175,7 +177,7 @@ class RunStore:
             rows = connection.execute(select(RUN.c.id, RUN.c.owner).where(RUN.c.state == "recording")).all()
         found = []
         for number, owner in rows:
-            if not _alive(owner):
+            if not owner_lives(owner):
                 self._consolidate(number, "interrupted", "the program ended while recording")
                 found.append(f"r{number:04d}")
         return found

@@ -33,6 +33,15 @@ def unpack_blocks(blocks: Iterable[tuple[int, bytes]], channels: int) -> tuple[A
     return _joined(np.concatenate(times).astype(float), np.concatenate(rows).T.astype(float))
 
 
+def joined_samples(parts: Sequence[tuple[Array, Array]]) -> tuple[Array, Array]:
+    """Several stretches of one run, times of shape (n,) and values of shape (m, n) each, as one in order of time; what
+    two of them have of one moment is one sample."""
+    time_s = np.concatenate([t for t, _ in parts])
+    values = np.concatenate([v for _, v in parts], axis=1)
+    order = np.argsort(time_s, kind="stable")
+    return _joined(time_s[order], values[:, order])
+
+
 def _joined(time_s: Array, values: Array) -> tuple[Array, Array]:
     """Rows of one moment as one sample, the later row's values first."""
     if len(time_s) < 2 or bool((np.diff(time_s) > 0).all()):

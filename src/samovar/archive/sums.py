@@ -5,8 +5,8 @@ from __future__ import annotations
 import hashlib
 import zlib
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Table, delete, func, insert, select
 
@@ -23,6 +23,8 @@ from samovar.archive.schema import (
     SEAL,
     SERIES,
 )
+
+T = TypeVar("T")
 
 ENTRY, CHANNELS, MARKS, READINGS, CHANGES = "entry", "channels", "marks", "hand readings", "changes"
 ANNOTATIONS, EXCLUSIONS, FINDINGS, RESULTS = "annotations", "stretches left out", "finding", "results"
@@ -50,10 +52,8 @@ def _run_column(table: Table) -> Any:
 
 def digest_of(rows: Iterable[Any]) -> str:
     """What rows of one part of a run come to, in the order of their keys; the first column is the run's number."""
-    total = hashlib.blake2b(digest_size=8)
-    for _, *values in rows:
-        total.update(repr(values).encode())
-    return total.hexdigest()
+    text = repr([tuple(row)[1:] for row in rows])
+    return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=8).hexdigest()
 
 
 def rows_of(connection: Connection, part: str, numbers: Sequence[int]) -> dict[int, list[Any]]:
@@ -80,6 +80,7 @@ class Parts:
 
     rows: dict[str, dict[int, list[Any]]]
     kept: dict[tuple[int, str], str]
+    _unlike: dict[int, list[str]] = field(default_factory=dict)
 
     def of(self, part: str, number: int) -> list[Any]:
         """A run's rows of a part."""
@@ -87,11 +88,14 @@ class Parts:
 
     def unlike(self, number: int) -> list[str]:
         """The parts of a run that are not what was kept of them; none where it is whole."""
-        return [
-            part
-            for part in self.rows
-            if self.kept.get((number, part)) != (digest_of(rows) if (rows := self.of(part, number)) else None)
-        ]
+        if number not in self._unlike:
+            self._unlike[number] = [
+                part
+                for part in self.rows
+                if self.kept.get((number, part))
+                != (digest_of(rows) if (rows := self.of(part, number)) else None)
+            ]
+        return self._unlike[number]
 
 
 def parts_of(connection: Connection, numbers: Sequence[int], *parts: str) -> Parts:
@@ -134,13 +138,13 @@ def fits(row: Any) -> bool:
 def series_words(position: int) -> str:
     """Which series it is, counted from one."""
     which = f"samples of channel {position + 1}" if position >= 0 else "samples' times"
-    return f"its {which} do not fit the checksum"
+    return f"no longer what was kept: its {which}"
 
 
-def batches(numbers: Sequence[int]) -> Iterator[Sequence[int]]:
+def batches(runs: Sequence[T]) -> Iterator[Sequence[T]]:
     """Runs, so many at a time."""
-    for begin in range(0, len(numbers), BATCH):
-        yield numbers[begin : begin + BATCH]
+    for begin in range(0, len(runs), BATCH):
+        yield runs[begin : begin + BATCH]
 
 
 def seal_all(connection: Connection) -> None:

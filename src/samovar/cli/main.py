@@ -9,6 +9,7 @@ from typing import Annotated
 import typer
 
 from samovar import __version__
+from samovar.cli.archive import archive_app
 from samovar.cli.bring import bring
 from samovar.cli.compare import compare
 from samovar.cli.elsewhere import elsewhere
@@ -28,6 +29,7 @@ app = typer.Typer(
     help="A bench for people who review coolers, cases, boards and compact computers.",
 )
 
+app.add_typer(archive_app, name="archive")
 app.add_typer(frame_app, name="frame")
 app.command()(record)
 app.command()(bring)
@@ -62,7 +64,7 @@ def _said(problem: Exception) -> tuple[str, int]:
         text = " ".join(str(usage()).split()).rstrip(".")
         return f"command line: {text[:1].lower()}{text[1:]}; see samovar --help", 2
     # Imported where one of them has come up: an archive's error has all of the archive behind it.
-    from samovar.archive.database import ArchiveError
+    from samovar.archive.place import ArchiveError
     from samovar.bench.loads.protocol import LoadError
     from samovar.exchange.problems import InputError
 
@@ -70,7 +72,22 @@ def _said(problem: Exception) -> tuple[str, int]:
         return str(problem), 2
     if isinstance(problem, ArchiveError):
         return str(problem), 1
+    if (words := _of_database(problem)) is not None:
+        return words, 1
     return f"{type(problem).__name__}: {problem}; please report this", 1
+
+
+def _of_database(problem: Exception) -> str | None:
+    """What is to be said of a database that cannot be used just now; None where it is another problem."""
+    if "sqlalchemy" not in sys.modules:
+        return None
+    from sqlalchemy.exc import DBAPIError
+
+    if not isinstance(problem, DBAPIError):
+        return None
+    from samovar.archive.database import in_words
+
+    return f"archive: {in_words(problem)}"
 
 
 def _fail(text: str, status: int) -> int:
@@ -122,7 +139,7 @@ def demo(
     """
     from samovar.demo.start import demo_archive, run_tour
 
-    place = demo_archive(archive, fresh)
+    place = demo_archive(None if archive is None else Path(archive), fresh)
     if tour:
         run_tour(place, to)
         return

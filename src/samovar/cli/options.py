@@ -9,8 +9,13 @@ from typing import Annotated, Any
 import typer
 
 ArchiveOption = Annotated[
-    Path | None,
-    typer.Option("--archive", metavar="FILE", help="The archive; the user's own where not named."),
+    str | None,
+    typer.Option(
+        "--archive",
+        metavar="FILE",
+        help="The archive: a file, or a laboratory's server (postgresql://user@host/database); the user's own where "
+        "not named.",
+    ),
 ]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print one JSON object instead of text.")]
 SysrootOption = Annotated[

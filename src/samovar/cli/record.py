@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 from typing import Annotated
 
@@ -119,13 +120,17 @@ def record(
             unguarded=unguarded,
         )
         # Where the archive went away meanwhile, the run is in a new one.
-        kept = live.archive.runs
-        reading = kept.reading(live.number)
+        reading, recording, read_by_hand = live.kept()
         if as_json:
             print_json(as_contract(reading))
         else:
-            print(reading_text(reading, live.id, kept.recording(live.number), live.facts))
+            print(reading_text(reading, live.id, recording, live.facts))
+        if live.waits_in is not None:
+            print(
+                f"samovar: {live.archive.where}: the server does not answer; {live.id} waits in {live.waits_in} and is "
+                "handed on as soon as that archive is opened here again",
+                file=sys.stderr,
+            )
         if to is not None:
-            read = kept.hands.of(live.number)
-            export_recording(kept.recording(live.number), to, live.facts, by_hand=read)
+            export_recording(recording, to, live.facts, by_hand=read_by_hand)
     raise typer.Exit(status)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, replace
 from pathlib import Path
@@ -20,6 +21,7 @@ from samovar.core.by_hand.reading import HandReading, with_room
 from samovar.core.die import WHAT_TO_DO, die_channels, hottest
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
+from samovar.core.reading import Reading, read
 from samovar.core.recording import Array, Change, Mark, Recording
 from samovar.core.rig import rates_of
 from samovar.recording.load_results import scores_of, times_of
@@ -32,6 +34,8 @@ from samovar.sources.hand import HandSource
 NO_LOAD = "none"
 ROOM_SAMPLES = 60
 """The room now is its probe's mean over so many samples."""
+SERVER_PATIENCE_S = 10.0
+"""So long the end of a run waits for a server that does not answer; after that the run waits for it in a file."""
 SEAL_AGAIN_S = 1.0
 """A run that cannot be sealed now (no room, an archive that another program holds) is tried again so often."""
 
@@ -126,6 +130,7 @@ class LiveRun:
         self.outcome: Outcome | None = None
         self.error: str | None = None
         self.moved_to: str | None = None
+        self.waits_in: Path | None = None
         self.changed_s: float | None = None
         self.sealed = threading.Event()
         self.give_up = threading.Event()
@@ -211,16 +216,19 @@ class LiveRun:
                 self.take(reading)
             for mark in marks:
                 self._mark(mark)
-            while not self.writer.flush() and not self.give_up.wait(SEAL_AGAIN_S):
+            while self.waits_in is None and not self.writer.flush() and not self.give_up.wait(SEAL_AGAIN_S):
                 pass
         except Exception as problem:
             self.error = self.error or f"closing the run failed: {problem}"
         finally:
+            self.writer.close()
             self.sealed.set()
 
     def _seal(self, outcome: Outcome) -> None:
         """Seal it where it is; with no room on the disk, or the archive held by another program, it waits in memory;
-        where the archive is gone or broken, it goes to a new file beside it."""
+        where the archive is gone or broken, it goes to a new file beside it; where a server does not answer in time, it
+        waits in a file of this machine."""
+        until = time.monotonic() + SERVER_PATIENCE_S
         while True:
             try:
                 if self.writer.gone:
@@ -230,8 +238,20 @@ class LiveRun:
             except Exception as problem:
                 self.writer.problem = f"the run could not be sealed: {problem}"
                 self.writer.gone = self.moved_to is None
-            if self.give_up.wait(SEAL_AGAIN_S):
+            given_up = self.give_up.wait(SEAL_AGAIN_S)
+            if (given_up or time.monotonic() > until) and self._leave_to_journal(outcome):
                 return
+            if given_up:
+                return
+
+    def _leave_to_journal(self, outcome: Outcome) -> bool:
+        """Whether the run now waits in a file of this machine for its server."""
+        try:
+            self.waits_in = self.writer.leave_to_journal(outcome.state, outcome.reason)
+        except Exception as problem:
+            # Nor can this machine keep it: it stays in memory, and is tried again.
+            self.writer.problem = f"the run can be kept neither there nor here: {problem}"
+        return self.waits_in is not None
 
     def _move_beside(self) -> None:
         """Go on in a new archive beside the one that is gone, with all that was recorded so far.
@@ -373,3 +393,11 @@ class LiveRun:
         """The run so far."""
         # A run under way has not ended, however hot it is.
         return Recording(self.channels, *self.arrays(), self.marks(), False, self.changes())
+
+    def kept(self) -> tuple[Reading, Recording, list[HandReading]]:
+        """What a run that has ended says: as the archive has it, or, where it waits for its server, from memory."""
+        if self.waits_in is not None:
+            recording = self.recording()
+            return read(recording, with_room(self.facts, self.hand_readings)), recording, self.hand_readings
+        runs = self.archive.runs
+        return runs.reading(self.number), runs.recording(self.number), runs.hands.of(self.number)

@@ -26,7 +26,7 @@ class InternalFault(Exception):
         super().__init__(f"{type(cause).__name__}: {cause}; nothing recorded is lost, please send {log}")
 
 
-def start(place: Path, sysroot: Path = Path("/")) -> None:
+def start(place: str | Path, sysroot: Path = Path("/")) -> None:
     """Open an archive; what is measured is this machine, its kernel files below `sysroot`. Raises ArchiveError, InputError."""
     _need_terminal()
     _run(Archive(place), ThisMachine(sysroot), "Samovar")
