@@ -119,6 +119,7 @@ class Journal:
 
     def _open(self) -> Database:
         if self._base is None:
+            self.path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
             base = open_database(self.path)
             with base.engine.begin() as connection:
                 connection.execute(insert(META).values(key=_FOR, value=self._server.words))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 from typing import Annotated
 
@@ -125,12 +124,6 @@ def record(
             print_json(as_contract(reading))
         else:
             print(reading_text(reading, live.id, recording, live.facts))
-        if live.waits_in is not None:
-            print(
-                f"samovar: {live.archive.where}: the server does not answer; {live.id} waits in {live.waits_in} and is "
-                "handed on as soon as that archive is opened here again",
-                file=sys.stderr,
-            )
         if to is not None:
             export_recording(recording, to, live.facts, by_hand=read_by_hand)
     raise typer.Exit(status)

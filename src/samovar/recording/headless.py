@@ -159,11 +159,19 @@ def _status(run: LiveRun) -> int:
     outcome = run.outcome
     if run.moved_to is not None:
         print(f"samovar: the archive's file was gone: the run is {run.id} in {run.moved_to}", file=sys.stderr)
-    if outcome is None or run.writer.problem is not None:
+    if run.waits_in is not None:
+        print(
+            f"samovar: {run.archive.where}: the server does not answer; {run.id} waits in {run.waits_in} and is "
+            "handed on as soon as that archive is opened here again",
+            file=sys.stderr,
+        )
+    elif outcome is None or run.writer.problem is not None:
         problem = run.writer.problem or "the recorder ended"
         print(
             f"samovar: {run.id}: it could not be sealed ({problem}); the next start finds it", file=sys.stderr
         )
+        return FAILED_STATUS
+    if outcome is None:
         return FAILED_STATUS
     if run.error is not None:
         print(f"samovar: {run.id}: {run.error}", file=sys.stderr)
