@@ -39,11 +39,9 @@ def _best(work: Callable[[], object], times: int = 5) -> float:
 
 def _archive() -> tuple[float, float]:
     from samovar.archive import Archive
-    from samovar.archive.coverage import coverages
     from samovar.archive.review_data import load_review
-    from samovar.archive.review_plan import ReviewPlan
     from samovar.archive.rig_comparison import compare_on
-    from samovar.archive.told import told
+    from samovar.archive.told import latest_runs, plans_of
     from samovar.core.reading import read
     from samovar.core.results.compute import results_of
     from samovar.core.results.figure import figure_of
@@ -72,15 +70,11 @@ def _archive() -> tuple[float, float]:
 
         def desk() -> None:
             reviews = archive.reviews.reviews()
-            courses = archive.plans.courses()
-            for coverage in coverages(
-                reviews, archive.runs.runs(), archive.runs.findings.in_steps()
-            ).values():
-                coverage.measured_cells()
-                ReviewPlan(coverage, courses).proposal()
+            for plan in plans_of(archive, reviews).values():
+                plan.coverage.measured_cells()
+                plan.proposal()
             archive.reviews.last_run_of_each()
-            told(archive, archive.runs.runs(newest=40), reviews)
-            archive.runs.findings.judgements()
+            latest_runs(archive, 40)
 
         def comparing() -> None:
             review = archive.reviews.review(key)

@@ -147,7 +147,9 @@ class ArchiveTest(unittest.TestCase):
             version = connection.execute("select value from meta").fetchone()[0]
         self.assertIn("weather", columns)
         self.assertEqual(version, str(wanted))
-        self.assertTrue((self.path.with_name("archive.sqlite.backups") / f"before-schema-{wanted}.sqlite").exists())
+        self.assertTrue(
+            (self.path.with_name("archive.sqlite.backups") / f"before-schema-{wanted}.sqlite").exists()
+        )
 
     def test_a_step_that_fails_leaves_the_old_archive(self) -> None:
         self.open().close()

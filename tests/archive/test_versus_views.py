@@ -65,7 +65,7 @@ class DemoViewsTest(unittest.TestCase):
 
     def test_a_run_in_steps_is_no_pass_in_the_grid_as_it_is_none_in_a_comparison(self) -> None:
         review, runs = self.booth.review, self.archive.runs
-        covered = coverages([review], runs.runs(review_id=review.id), runs.findings.in_steps())[review.id]
+        covered = coverages([review], runs.entries(review.id))[review.id]
         osprey = next(s for s in review.setups if s.name == "Osprey 161")
         self.assertEqual((len(covered.of(osprey, LOAD)), covered.passes(osprey, LOAD)), (3, 2))
         self.assertEqual(covered.passes(osprey, LOAD), self.booth.cell(osprey, LOAD).passes)

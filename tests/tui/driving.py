@@ -23,8 +23,9 @@ Steps = Callable[[SamovarApp, Pilot[None]], Awaitable[None]]
 
 
 def text_of(app: SamovarApp, selector: str) -> str:
-    """What a Static shows."""
-    return str(app.screen.query_one(selector, Static).render())
+    """What a Static shows; nothing where the screen has none, or none yet."""
+    found = app.screen.query(selector)
+    return str(found.first(Static).render()) if found else ""
 
 
 def screen_text(app: SamovarApp) -> str:

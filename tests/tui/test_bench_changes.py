@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 from textual.pilot import Pilot
 from textual.widgets import Input, OptionList
 
@@ -51,7 +49,7 @@ class MidRunTest(Driven):
             self.assertNotIn("vrm", [label for s in strips.view.specs for label in s.labels])
             rig = live.setup.rig if live.setup else None
             assert rig is not None
-            kept = json.loads(app.session.archive.plans.note(f"channels of rig {rig.id}") or "{}")
+            kept = app.session.archive.plans.channel_view(rig.id)
             self.assertEqual(len(kept["hidden"]), 1)
             await pilot.press("s")
             await until(pilot, live.sealed.is_set)

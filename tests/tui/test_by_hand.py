@@ -104,9 +104,10 @@ class EnteredTest(Driven):
             await until(pilot, lambda: isinstance(app.screen, Choose))
             await pilot.press("enter")
             await until(pilot, lambda: len(app.session.archive.reviews.claims(1)) == 7)
+            claim = app.session.archive.reviews.claims(1)[-1]
+            await until(pilot, lambda: claim.id in app.session.data.effects)  # type: ignore[union-attr]
             data = app.session.data
             assert data is not None
-            claim = app.session.archive.reviews.claims(data.review.id)[-1]
             checked = check_claim(data, claim)
             self.assertEqual((claim.kind, checked.state), ("change", "holds"))
             self.assertRegex(

@@ -125,6 +125,7 @@ class Findings:
                     reference_clock_mhz=reference,
                     body=to_plain(reading),
                     steps=[asdict(one.step) for one in steps] or None,
+                    in_steps=int(bool(steps)),
                 )
             )
             connection.execute(delete(RESULT).where(RESULT.c.run_id == number))
@@ -144,10 +145,13 @@ class Findings:
         with self._engine.connect() as connection:
             return [int(row.run_id) for row in connection.execute(query)]
 
-    def judgements(self) -> dict[int, str | None]:
-        """The judgement of every run that has been read, by number."""
+    def judgements(self, numbers: Sequence[int] | None = None) -> dict[int, str | None]:
+        """The judgement of every run that has been read, by number; only of these where they are named."""
+        query = select(FINDING.c.run_id, FINDING.c.judgement)
+        if numbers is not None:
+            query = query.where(FINDING.c.run_id.in_(numbers))
         with self._engine.connect() as connection:
-            rows = connection.execute(select(FINDING.c.run_id, FINDING.c.judgement))
+            rows = connection.execute(query)
             return {row.run_id: row.judgement for row in rows}
 
     def results(self, numbers: Sequence[int], figure: Figure | None = None) -> dict[int, list[Result]]:
@@ -160,12 +164,6 @@ class Findings:
             for row in connection.execute(query.order_by(RESULT.c.id)):
                 found.setdefault(row.run_id, []).append(_result_of(row))
         return found
-
-    def in_steps(self) -> frozenset[int]:
-        """The runs that were read and went in steps."""
-        with self._engine.connect() as connection:
-            rows = connection.execute(select(FINDING.c.run_id, FINDING.c.steps)).all()
-        return frozenset(row.run_id for row in rows if isinstance(row.steps, list))
 
     def steps(self, numbers: Sequence[int]) -> dict[int, list[StepResults]]:
         """The steps of runs that have been read and have any, by run, with what was measured in each."""

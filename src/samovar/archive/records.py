@@ -124,6 +124,21 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
+class Entry:
+    """What the plan of a review asks of one of its runs; `in_steps`: it was read, and went in steps."""
+
+    number: int
+    review_id: int
+    setup_id: int
+    load: str
+    state: str
+    left_out: str | None
+    samples: int
+    duration_s: float
+    in_steps: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Claim:
     """A sentence of the verdict in the form that can be checked; `accepted` is its text when the
     reviewer last agreed to it."""

@@ -21,7 +21,7 @@ class ReviewPlan:
     """
 
     def __init__(self, coverage: Coverage, courses: list[NamedCourse]) -> None:
-        self._coverage = coverage
+        self.coverage = coverage
         self._review = review = coverage.review
         self._bodies = {c.name: c.body for c in courses}
         self._setups = [s.name for s in review.setups]
@@ -50,7 +50,7 @@ class ReviewPlan:
     def time_left(self) -> BenchTime:
         """How long these take, by what runs of the same load took so far, else by their course."""
         lengths: dict[str, list[float]] = {}
-        for (_, load), runs in self._coverage.runs.items():
+        for (_, load), runs in self.coverage.runs.items():
             lengths.setdefault(load, []).extend(r.duration_s for r in runs if r.state in FINISHED)
         longest = {load: self.spec(load, None).longest_s for load in self._review.loads}
         return bench_time(self.left(), self.fitted, {k: v for k, v in lengths.items() if v}, longest)

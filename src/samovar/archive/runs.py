@@ -19,7 +19,7 @@ from samovar.archive.laboratory import bench_name
 from samovar.archive.owner import owner_lives, this_process
 from samovar.archive.place import ArchiveError, Place
 from samovar.archive.problems import Problems
-from samovar.archive.records import Run
+from samovar.archive.records import Entry, Run
 from samovar.archive.run_results import results_of_runs
 from samovar.archive.run_rows import (
     change_of,
@@ -35,7 +35,7 @@ from samovar.archive.run_rows import (
     series_of,
     write_series,
 )
-from samovar.archive.schema import CHANGE, CHUNK, MARK, RUN
+from samovar.archive.schema import CHANGE, CHUNK, FINDING, MARK, RUN
 from samovar.archive.sums import CHANGES, CHANNELS, ENTRY, MARKS, parts_of, reseal
 from samovar.archive.writer import RunWriter, words_for
 from samovar.core.by_hand.reading import HandReading
@@ -198,6 +198,27 @@ class RunStore:
         with self._engine.connect() as connection:
             rows = connection.execute(query).mappings().all()
         return [self.damage.marked(run) for run in runs_of(rows, self._problems)]
+
+    def entries(self, review_id: int | None = None) -> list[Entry]:
+        """The runs of a review, or of all reviews, in brief and by number."""
+        columns = (
+            RUN.c.id, RUN.c.review_id, RUN.c.setup_id, RUN.c.load, RUN.c.state, RUN.c.left_out, RUN.c.samples,
+            RUN.c.duration_s,
+        )  # fmt: skip
+        query = select(*columns, FINDING.c.in_steps).outerjoin(FINDING, FINDING.c.run_id == RUN.c.id)
+        query = query.where(RUN.c.setup_id.is_not(None))
+        query = query.where(
+            RUN.c.review_id.is_not(None) if review_id is None else RUN.c.review_id == review_id
+        )
+        known = self.damage.known
+        with self._engine.connect() as connection:
+            rows = connection.execute(query.order_by(RUN.c.id)).all()
+        return [
+            Entry(
+                *row[:5], f"damaged: {known[row[0]]}" if row[0] in known else row[5], *row[6:8], bool(row[8])
+            )
+            for row in rows
+        ]
 
     def run(self, name: str | int) -> Run | None:
         """The run of this number or name (`r0007`); None where there is none."""

@@ -332,8 +332,15 @@ FINDING = Table(
     Column("reference_clock_mhz", Float),
     Column("body", JSON, nullable=False),
     Column("steps", JSON),
+    Column("in_steps", Integer, nullable=False, default=0, server_default="0"),
     UniqueConstraint("run_id"),
 )
+
+Index(
+    "finding_brief", FINDING.c.run_id, FINDING.c.judgement, FINDING.c.method_version, FINDING.c.in_steps,
+    FINDING.c.free_clock_mhz,
+)  # fmt: skip
+"""What lists of many runs ask of a finding, without its long body."""
 
 CLAIM = Table(
     "claim",
@@ -397,6 +404,11 @@ PHOTOGRAPH = Table(
 """Photographs of a review: what stands under each, what it shows in words, and the picture, scaled and without its maker's notes."""
 
 Index("run_cell", RUN.c.review_id, RUN.c.setup_id, RUN.c.load)
+Index(
+    "run_brief", RUN.c.review_id, RUN.c.setup_id, RUN.c.load, RUN.c.state, RUN.c.left_out, RUN.c.samples, RUN.c.duration_s,
+    RUN.c.started,
+)  # fmt: skip
+"""What the plan of every review asks of its runs, without their facts."""
 
 COLUMN_MAP = Table(
     "column_map",

@@ -17,6 +17,7 @@ from samovar.archive.schema import (
     DRAFTED,
     EDITION,
     EXCLUDED,
+    FINDING,
     HAND_READING,
     IMPRINT,
     LOAD,
@@ -24,6 +25,7 @@ from samovar.archive.schema import (
     PHOTOGRAPH,
     RATE,
     RESULT,
+    RUN,
 )
 from samovar.archive.sums import seal_all
 
@@ -168,6 +170,13 @@ def sums_of_all(connection: Connection) -> None:
         )  # fmt: skip
     _columns(connection, "run", bench="TEXT NOT NULL DEFAULT ''", token="TEXT NOT NULL DEFAULT ''")
     _columns(connection, "series", sum="BIGINT")
+    _columns(connection, "finding", in_steps="INTEGER NOT NULL DEFAULT 0")
+    connection.execute(
+        text("UPDATE finding SET in_steps = 1 WHERE steps IS NOT NULL AND CAST(steps AS TEXT) <> 'null'")
+    )
+    for indexed in (FINDING, RUN):
+        for index in indexed.indexes:
+            index.create(connection, checkfirst=True)
     # What stands in an archive already is kept; the checksums say what it was from today on.
     runs = set(connection.execute(text("SELECT id FROM run")).scalars())
     rigs = set(connection.execute(text("SELECT id FROM rig")).scalars())

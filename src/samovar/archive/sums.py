@@ -36,7 +36,7 @@ PARTS: dict[str, Table] = {
 """The parts of a run that have a checksum each; its samples have one in every row of theirs."""
 COMPUTED = (FINDINGS, RESULTS)
 """Parts that can be had again from the others."""
-_NOT_SUMMED = ("id", "run_id", "owner")
+_NOT_SUMMED = ("id", "run_id", "owner", "in_steps")
 BATCH = 200
 """Runs looked through at a time: few statements, and little in memory."""
 

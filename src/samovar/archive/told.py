@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 
 from samovar.archive.archive import Archive
+from samovar.archive.coverage import coverages
 from samovar.archive.records import Review, Run
+from samovar.archive.review_plan import ReviewPlan
 from samovar.core.by_hand.reading import results_by_hand
 from samovar.core.results.figure import Figure, figure_of, telling_figure
 from samovar.core.uncertainty import Measured
@@ -47,3 +50,44 @@ def told(
         if value is not None:
             found[number] = (figure, value)
     return found
+
+
+@dataclass(frozen=True)
+class LatestRuns:
+    """The runs recorded last, with the cell each belongs to, its judgement and what it tells."""
+
+    runs: list[Run]
+    names: Mapping[int, str]
+    setups: Mapping[int, str]
+    judgements: Mapping[int, str | None]
+    figures: Mapping[int, tuple[Figure, Measured]]
+
+    def cell_of(self, run: Run) -> tuple[str, str]:
+        """Its review's and its setup's name, or words for none."""
+        return self.names.get(run.review_id or 0, "inbox"), self.setups.get(run.setup_id or 0, "–")
+
+
+def latest_runs(archive: Archive, most: int) -> LatestRuns:
+    """So many of the runs recorded last."""
+    return with_cells(archive, archive.runs.runs(newest=most))
+
+
+def with_cells(archive: Archive, runs: list[Run]) -> LatestRuns:
+    """Runs with all that a list of them shows."""
+    reviews = archive.reviews.reviews()
+    return LatestRuns(
+        runs,
+        {r.id: r.name for r in reviews},
+        {s.id: s.name for review in reviews for s in review.setups},
+        archive.runs.findings.judgements([run.number for run in runs]),
+        told(archive, runs, reviews),
+    )
+
+
+def plans_of(archive: Archive, reviews: Sequence[Review]) -> dict[int, ReviewPlan]:
+    """How far each review is, and what is still to do in it, by its key."""
+    courses = archive.plans.courses()
+    return {
+        key: ReviewPlan(coverage, courses)
+        for key, coverage in coverages(reviews, archive.runs.entries()).items()
+    }

@@ -7,18 +7,21 @@ import contextlib
 import os
 import signal
 import threading
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from importlib import import_module
 from typing import Any, ClassVar
 
 from textual import work
 from textual.app import App, SystemCommand
 from textual.binding import Binding, BindingType
+from textual.dom import DOMNode
 from textual.events import Event, Key, Resize
 from textual.geometry import Size
 from textual.screen import Screen
 
 from samovar.bench.course_spec import clock_text
+from samovar.tui.aside import Turn, aside
+from samovar.tui.asking import Asking
 from samovar.tui.screens.place import Place
 from samovar.tui.session import Session
 from samovar.tui.theme import DARK_THEME, LIGHT_THEME
@@ -27,6 +30,8 @@ from samovar.tui.widgets.rail import PLACES, Rail
 
 LEAST_COLUMNS, LEAST_ROWS = 100, 30
 GRACE_S = 8.0
+WAIT_SAID_S = 0.2
+"""What takes no longer than this is not worth a word."""
 SEAL_PATIENCE_S = 5.0
 """So long the end of the program waits for a run to be sealed; what is not by then, the next start finds."""
 SUSPEND_PATIENCE_S = 3.0
@@ -45,7 +50,10 @@ class SamovarApp(App[None]):
     Place { background: $background; }
     Place > Horizontal { height: 1fr; }
     #main { width: 1fr; height: 1fr; }
-    #title { height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
+    #title-row { height: 1; }
+    #title { width: 1fr; height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
+    #waiting { width: auto; height: 1; padding: 0 1; color: $soft; display: none; }
+    .-waiting #waiting { display: block; }
     #note { height: auto; max-height: 3; padding: 0 1; color: $soft; }
     Footer { height: 1; }
     .soft { color: $soft; }
@@ -85,6 +93,8 @@ class SamovarApp(App[None]):
         self._places: dict[str, Place] = {}
         self._asking_to_leave = False
         self._typed = TypedAhead(self, super().on_event)
+        self.turn = Turn(self._waits)
+        self._waiting = 0
         self.register_theme(DARK_THEME)
         self.register_theme(LIGHT_THEME)
         self.theme = DARK_THEME.name
@@ -95,6 +105,33 @@ class SamovarApp(App[None]):
             await self._typed.take(event)
         else:
             await super().on_event(event)
+
+    def _waits(self, is_so: bool) -> None:
+        """What is waited for longer than a moment is said."""
+        self._waiting += 1 if is_so else -1
+        if is_so:
+            self.set_timer(WAIT_SAID_S, self._say_waiting)
+        elif not self._waiting:
+            self._say_waiting()
+
+    def _say_waiting(self) -> None:
+        for place in self._places.values():
+            place.set_class(bool(self._waiting), "-waiting")
+
+    async def run_action(
+        self,
+        action: str | tuple[str, str, tuple[Any, ...]],
+        default_namespace: DOMNode | None = None,
+        namespaces: Mapping[str, DOMNode] | None = None,
+    ) -> bool:
+        """An action of a place or a sheet, or of the program, may ask the archive: it is begun here, and goes on while
+        other keys are read."""
+        done = super().run_action(action, default_namespace, namespaces)
+        screen = default_namespace if isinstance(default_namespace, Asking) else self.screen
+        if isinstance(screen, Asking) and default_namespace in (None, self, screen):
+            screen.begin(done)
+            return True
+        return await done
 
     def on_mount(self) -> None:
         """Begin at the Desk."""
@@ -114,7 +151,7 @@ class SamovarApp(App[None]):
     def place(self, name: str) -> Place:
         """A place by name, made when it is first wanted, so that the program starts fast."""
         if name not in self._places:
-            module = import_module(f"samovar.tui.screens.{name}")
+            module = aside(import_module, f"samovar.tui.screens.{name}")
             self._places[name] = getattr(module, _MODULES[name])()
             # Installed, a place keeps its widgets while another is shown.
             self.install_screen(self._places[name], name)

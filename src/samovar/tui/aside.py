@@ -228,4 +228,3 @@ def _done_aside(call: Callable[..., Any]) -> Callable[..., Any]:
 def behind(archive: Any) -> Any:
     """The archive itself, for work that is done aside as a whole: its calls need not be, one by one."""
     return archive._behind if isinstance(archive, ArchiveAside) else archive
-

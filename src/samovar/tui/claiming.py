@@ -15,6 +15,7 @@ from samovar.core.demands import EXAMPLE, read_demand
 from samovar.core.rated import rated_items
 from samovar.core.results.figure import PRICE, figure_of
 from samovar.core.units import Unreadable
+from samovar.tui.aside import aside
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -77,14 +78,15 @@ async def _other(place: Place, data: ReviewData, made: Made) -> bool:
 
 async def _figure(place: Place, data: ReviewData, made: Made) -> bool:
     figures = [*shown_figures(data), PRICE]
-    read = {f.key: setup_text(data, f, made.setup.name, made.load) for f in figures}
+    name = made.setup.name
+    read = aside(lambda: {f.key: setup_text(data, f, name, made.load) for f in figures})
     options = [(f.key, f"{f.label}: {read[f.key] or 'not known yet'}") for f in figures]
     key = await place.app.push_screen_wait(Choose("In which figure?", options))
     if key is None:
         return False
     made.about.update(figure=key, label=figure_of(key).label)
     if made.kind.key == "reads":
-        found = compare_on(data, made.load, figure_of(key), made.setup.rig_name)
+        found = aside(compare_on, data, made.load, figure_of(key), made.setup.rig_name)
         rung = found.ladder.rung(made.setup.name)
         if rung is None:
             place.notify("No run tells that yet, so there is nothing to claim.", severity="warning")

@@ -11,6 +11,7 @@ from samovar.core.entered import file_stem
 from samovar.exchange.frame_toml import Frame, read_frame, write_frame
 from samovar.exchange.problems import InputError
 from samovar.framing import product_frame, review_frame, rig_frame, shelf_frame, take
+from samovar.tui.aside import aside, behind
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -45,7 +46,7 @@ async def write_from_shelf(place: Place, view: str, key: int | None) -> None:
     if one is not None and chosen == one[0]:
         await _write(place, one[1], one[0])
     else:
-        await _write(place, shelf_frame(archive), "shelf")
+        await _write(place, aside(shelf_frame, behind(archive)), "shelf")
 
 
 def _one(archive: Archive, view: str, key: int) -> tuple[str, Frame] | None:
@@ -70,7 +71,7 @@ async def write_review(place: Place) -> None:
     if review is None:
         place.notify("No review is open: choose one on the Desk (0).", severity="warning")
         return
-    await _write(place, review_frame(place.session.archive, review), review.name)
+    await _write(place, aside(review_frame, behind(place.session.archive), review), review.name)
 
 
 async def take_in(place: Place) -> bool:
@@ -80,7 +81,7 @@ async def take_in(place: Place) -> bool:
         return False
     try:
         path = Path(typed).expanduser()
-        said = take(place.session.archive, read_frame(path), path.name)
+        said = aside(lambda: take(behind(place.session.archive), read_frame(path), path.name))
     except (InputError, ArchiveError) as problem:
         place.notify(str(problem), severity="error", timeout=12)
         return False

@@ -15,6 +15,7 @@ from samovar.core.by_hand.reading import KINDS, HandReading
 from samovar.core.units import Unreadable
 from samovar.recording.hand_readings import circumstances, keep_reading
 from samovar.recording.live import LiveRun
+from samovar.tui.aside import aside
 from samovar.tui.run_start import leave_for
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -51,7 +52,7 @@ async def ask_kind(place: Place, but: tuple[str, ...] = ()) -> str | None:
 def keep(place: Place, live: LiveRun, reading: HandReading) -> None:
     """Keep a reading in the run it was asked for, were that sealed meanwhile, and say so."""
     try:
-        kept = keep_reading(live, reading)
+        kept = aside(keep_reading, live, reading)
     except ArchiveError as problem:
         place.notify(str(problem), severity="error", timeout=20)
         return
@@ -61,7 +62,7 @@ def keep(place: Place, live: LiveRun, reading: HandReading) -> None:
 
 async def ask_noise(place: Place, live: LiveRun) -> None:
     """A sound level, as the meter shows it."""
-    reading = await ask_value(place, "noise", circumstances(live))
+    reading = await ask_value(place, "noise", aside(circumstances, live))
     if reading is not None:
         keep(place, live, reading)
 
@@ -69,7 +70,7 @@ async def ask_noise(place: Place, live: LiveRun) -> None:
 async def ask_reading(place: Place, live: LiveRun) -> None:
     """Any reading but a sound level."""
     kind = await ask_kind(place, ("noise",))
-    reading = await ask_value(place, kind, circumstances(live)) if kind is not None else None
+    reading = await ask_value(place, kind, aside(circumstances, live)) if kind is not None else None
     if reading is not None:
         keep(place, live, reading)
 
@@ -187,7 +188,7 @@ async def ask_change(place: Place, live: LiveRun, loads: Mapping[str, str]) -> N
             commands = commands_of(own[name], own) if name in own else []
             if not await leave_for(place, [c for c in commands if c.waits_for_leave]):
                 return
-            live.join(name)
+            aside(live.join, name)
     except LoadError as problem:
         place.notify(str(problem), severity="error")
         return

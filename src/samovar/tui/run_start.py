@@ -12,6 +12,7 @@ from samovar.bench.machine import Machine
 from samovar.core.same_machine import unlike_machine
 from samovar.recording.live import LiveRun
 from samovar.recording.under_guard import Unguardable
+from samovar.tui.aside import aside, behind
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.leave import Leave
@@ -32,7 +33,7 @@ def start_run(
     something first, a sheet asks, and the run begins after the answer, or not. `same`: that the machine is the setup's rig is
     settled."""
     session = place.session
-    unlike = [] if same else unlike_rig(session.machine, setup)
+    unlike = [] if same else aside(unlike_rig, session.machine, setup)
     if unlike:
         place.run_worker(
             _ask_rig(place, setup, unlike, lambda: start_run(place, setup, load, begun, unguarded, same=True))
@@ -46,8 +47,10 @@ def start_run(
         )
         return
     try:
-        live = LiveRun(
-            session.archive,
+        # All its sensors are looked at before it begins: that may take a while.
+        live = aside(
+            LiveRun,
+            behind(session.archive),
             session.machine,
             spec,
             review=session.review if setup else None,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import cast
 
 from samovar.archive import Archive
 from samovar.archive.claim_checks import holding
@@ -18,6 +19,7 @@ from samovar.core.planner import Proposal
 from samovar.core.results.figure import figure_of
 from samovar.core.rig import Rig
 from samovar.recording.live import LiveRun
+from samovar.tui.aside import ArchiveAside, aside, behind
 from samovar.tui.channel_view import ChannelView, view_of
 
 
@@ -41,10 +43,14 @@ class Session:
     _views: dict[int, ChannelView] = field(default_factory=dict)
     _plan: tuple[ReviewData, ReviewPlan] | None = None
 
+    def __post_init__(self) -> None:
+        # Whoever asks it on the interface's own thread does not hold that up.
+        self.archive = cast(Archive, ArchiveAside(self.archive))
+
     def open_review(self, review: Review | None) -> None:
         """Take a review in hand and read its runs."""
-        self.review = review
-        self.data = load_review(self.archive, review) if review else None
+        data = aside(load_review, behind(self.archive), review) if review else None
+        self.review, self.data = review, data
         self.load = self._telling_load()
         self.measure_key = self.data.subject.key if self.data is not None else "rise"
         self.chosen = None
@@ -66,25 +72,22 @@ class Session:
         """Read the review again, after something changed. A review that is gone gives way to the first there is."""
         self._plan = None
         if self.review is not None:
-            self.review = self.archive.reviews.review(self.review.id)
-            if self.review is None:
+            found = self.archive.reviews.review(self.review.id)
+            if found is None:
                 kept = self.archive.reviews.reviews()
                 self.open_review(kept[0] if kept else None)
                 return
-            self.data = load_review(self.archive, self.review)
+            self.data, self.review = aside(load_review, behind(self.archive), found), found
             if self.load not in self.review.loads:
                 self.load = self._telling_load()
 
     def plan(self) -> ReviewPlan | None:
         """What is still to do in the review in hand."""
-        if self.data is None:
+        data = self.data
+        if data is None:
             return None
-        if self._plan is None or self._plan[0] is not self.data:
-            review = self.data.review
-            coverage = coverages(
-                [review], self.archive.runs.runs(review_id=review.id), self.archive.runs.findings.in_steps()
-            )[review.id]
-            self._plan = (self.data, ReviewPlan(coverage, self.archive.plans.courses()))
+        if self._plan is None or self._plan[0] is not data:
+            self._plan = (data, aside(plan_of, behind(self.archive), data.review))
         return self._plan[1]
 
     def in_the_way(self, setup: Setup, load: str) -> list[str]:
@@ -194,6 +197,12 @@ class Session:
         holding, claims = self.holding()
         out["writeup"] = f"{holding}/{claims} hold" if claims else "no claims"
         return out
+
+
+def plan_of(archive: Archive, review: Review) -> ReviewPlan:
+    """What is still to do in a review."""
+    coverage = coverages([review], archive.runs.entries(review.id))[review.id]
+    return ReviewPlan(coverage, archive.plans.courses())
 
 
 def _counted(number: int, word: str) -> str:

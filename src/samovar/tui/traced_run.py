@@ -9,10 +9,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from samovar.archive.archive import Archive
-from samovar.archive.records import Run
-from samovar.archive.runs import RunStore
+from samovar.archive.records import Review, Run
 from samovar.core.agreement import Agreement, agreements
-from samovar.core.by_hand.reading import HandReading, results_by_hand
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.effect import Effect, of_changes
 from samovar.core.envelope import Envelope
 from samovar.core.exclusions import Exclusion, without
@@ -20,7 +19,7 @@ from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Change, Recording
 from samovar.core.results.result import Result
-from samovar.core.results.steps import StepResults, with_hands
+from samovar.core.results.steps import StepResults
 from samovar.core.side_by_side import Compared, SideBySide, side_by_side
 from samovar.core.totals import LoadTotals, totals_of
 from samovar.tui.channel_view import with_bands
@@ -37,6 +36,7 @@ class TracedRun:
         results: every figure of it, those read by hand among them; `steps` those of its steps.
         changes: what was changed, when what followed it ended, and what became of every channel.
         beside: by quantity the position of the other run's curve.
+        note: what was noted about the whole run; `review` the one it belongs to.
     """
 
     run: Run
@@ -57,14 +57,19 @@ class TracedRun:
     other_reading: Reading | None = None
     comparison: SideBySide | None = None
     beside: Mapping[str, int] = field(default_factory=dict)
+    note: str = ""
+    review: Review | None = None
 
 
-def traced(runs: RunStore, number: int, other_number: int | None = None) -> TracedRun | None:
-    """A run by its number, with another one beside it where named; None where it is gone."""
+def traced(archive: Archive, number: int, other_number: int | None = None) -> TracedRun | None:
+    """A run by its number, with another one beside it where named; None where it is gone. Raises DamagedRun."""
+    runs = archive.runs
     run = runs.run(number)
     if run is None:
         return None
-    recording, reading = runs.recording(number), runs.reading(number)
+    recording = runs.recording(number)
+    run, result = runs.results_of([run])[0]
+    reading = result.reading
     excluded = runs.annotations.excluded(number)
     counted = without(recording, excluded)
     channels, values = with_bands(recording.channels, recording.values)
@@ -95,8 +100,6 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
         channels = (*channels, *(c for c, _ in extra))
         values = np.vstack([values, *(row[None, :] for _, row in extra)])
     hands = runs.hands.of(number)
-    began = reading.load_phase()
-    load_start_s = began.start_s if began is not None else 0.0
     surfaces = [surface for hand in hands if (surface := hand.surface) is not None]
     return TracedRun(
         run,
@@ -110,14 +113,15 @@ def traced(runs: RunStore, number: int, other_number: int | None = None) -> Trac
         excluded,
         agreements(counted, reading, surfaces),
         hands,
-        # Kept with the reading, which was asked for above.
-        [*runs.findings.results([number]).get(number, []), *results_by_hand(hands, load_start_s)],
-        with_hands(runs.findings.steps([number]).get(number, []), hands),
+        list(result.results),
+        list(result.steps),
         of_changes(counted),
         other,
         other_reading,
         comparison,
         beside,
+        runs.annotations.note(number),
+        archive.reviews.review(run.review_id) if run.review_id else None,
     )
 
 

@@ -17,8 +17,10 @@ from textual.message_pump import MessagePump
 from textual.screen import ModalScreen, Screen
 from textual.worker import WorkerState
 
+from samovar.tui.asking import SHOWING
+
 if TYPE_CHECKING:
-    from textual.app import App
+    from samovar.tui.app import SamovarApp
 
 LOOK_EVERY_S = 0.01
 PATIENCE_S = 2.0
@@ -33,7 +35,7 @@ class TypedAhead:
         send: gives a key to the application as if it had just been typed.
     """
 
-    def __init__(self, app: App[None], send: Callable[[Key], Awaitable[None]]) -> None:
+    def __init__(self, app: SamovarApp, send: Callable[[Key], Awaitable[None]]) -> None:
         self._app = app
         self._send = send
         self._held: deque[Key] = deque()
@@ -52,9 +54,17 @@ class TypedAhead:
             self._since = time.monotonic()
             self._app.set_timer(LOOK_EVERY_S, self._drain)
 
-    async def _drain(self) -> None:
-        while self._held and self._ready():
+    def _drain(self) -> None:
+        # Behind all that waits in the application's queue by now: what an action that has just ended asked for, the
+        # focus say, comes first.
+        self._app.call_later(self._hand_on_held)
+
+    async def _hand_on_held(self) -> None:
+        if self._held and self._ready():
             await self._hand_on(self._held.popleft())
+            self._since = time.monotonic()
+        if self._app.turn.taken:
+            # The archive is being asked: however long that takes, what was typed is still meant.
             self._since = time.monotonic()
         if self._held and time.monotonic() - self._since > PATIENCE_S:
             # What they were meant for never came.
@@ -84,7 +94,9 @@ class TypedAhead:
             return _stands(screen)
         # An action that works on, and no sheet: either one is about to open, or it soon is done.
         return not any(
-            w.state in (WorkerState.PENDING, WorkerState.RUNNING) and not w._thread_worker
+            w.state in (WorkerState.PENDING, WorkerState.RUNNING)
+            and not w._thread_worker
+            and w.group != SHOWING
             for w in self._app.workers
         )
 

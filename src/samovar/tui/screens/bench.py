@@ -16,6 +16,8 @@ from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.recording.live import LiveRun
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
+from samovar.tui.aside import aside
+from samovar.tui.asking import SHOWING
 from samovar.tui.live_reader import LiveReader
 from samovar.tui.live_window import LiveWindow
 from samovar.tui.power_shares import power_shares
@@ -171,6 +173,8 @@ class BenchPlace(WindowActions):
         self._announced = set()
         self._alerts = AlertBook()
         self.query_one(Banner).announce("", False)
+        # The strips ask for it twice a second: it is at hand from now on.
+        self.session.channel_view(self.rig())
         live.start()
         self.refresh_all()
 
@@ -190,8 +194,13 @@ class BenchPlace(WindowActions):
 
     def go_on(self) -> None:
         """After a run: the next by itself, or a prompt; also while another place is shown."""
-        live, row = self.live, RunRow(self.session)
-        if live is None or not live.sealed.is_set() or live.id in self._followed or not row.on:
+        live = self.live
+        if live is not None and live.sealed.is_set() and live.id not in self._followed:
+            self.soon(self._follow, live, group=SHOWING)
+
+    def _follow(self, live: LiveRun) -> None:
+        row = RunRow(self.session)
+        if live.id in self._followed or not row.on:
             return
         self._announce_end(live)
         self._followed.add(live.id)
@@ -246,8 +255,8 @@ class BenchPlace(WindowActions):
         live = self.live
         if live is None or not self.is_current:
             return
-        if live.sealed.is_set():
-            self._announce_end(live)
+        if live.sealed.is_set() and live.id not in self._announced:
+            self.soon(self._announce_end, live, group=SHOWING)
         time_s, values = live.arrays()
         if len(time_s) == 0:
             return
@@ -352,7 +361,7 @@ class BenchPlace(WindowActions):
         self.query_one(Banner).announce("", False)
         self.session.reload()
         self.session.trace_run = live.number
-        self._reading = self.session.archive.runs.reading(live.number)
+        self._reading = aside(live.kept)[0]
         self.refresh_all()
         outcome = live.outcome
         if outcome is not None and outcome.state == "did-not-finish":

@@ -12,17 +12,16 @@ from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 
 from samovar.archive.claim_checks import holding
-from samovar.archive.coverage import coverages
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
 from samovar.archive.records import Review, Run
 from samovar.archive.review_data import ReviewData, load_review
-from samovar.archive.review_plan import ReviewPlan
-from samovar.archive.told import told
+from samovar.archive.told import LatestRuns, latest_runs, plans_of
 from samovar.bench.course_spec import clock_text
 from samovar.core.results.figure import ANY_PART, Figure
 from samovar.core.uncertainty import Measured
 from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
+from samovar.tui.aside import aside, behind
 from samovar.tui.next_step import NO_REVIEW_YET, next_step
 from samovar.tui.read_again import read_again
 from samovar.tui.review_sheets import ask_lines, ask_review
@@ -89,6 +88,7 @@ class DeskPlace(FileActions):
         self._plugged: list[Probed] = []
         self._state = KEPT
         self._states: dict[int, tuple[int | None, str, str]] = {}
+        self._listed: list[Review] = []
 
     def body(self) -> ComposeResult:
         """Reviews above, runs and sensors below."""
@@ -136,18 +136,18 @@ class DeskPlace(FileActions):
     def fill(self) -> None:
         """All reviews with how far they are, the latest runs."""
         session, palette = self.session, self.palette
+        reviews = self._listed = self._reviews()
+        last = session.archive.reviews.last_run_of_each()
+        covered = aside(plans_of, behind(session.archive), reviews)
+        latest = aside(latest_runs, behind(session.archive), _RUNS_SHOWN)
         table = self.query_one("#reviews", DataTable)
         row = table.cursor_row
         table.clear(columns=True)
         for name in _NARROW_REVIEWS if self.narrow else _REVIEWS:
             table.add_column(name, key=name)
-        reviews = self._reviews()
-        last = session.archive.reviews.last_run_of_each()
-        courses = session.archive.plans.courses()
-        covered = coverages(reviews, session.archive.runs.runs(), session.archive.runs.findings.in_steps())
         for review in reviews:
-            coverage = covered[review.id]
-            done, total = coverage.measured_cells()
+            plan = covered[review.id]
+            done, total = plan.coverage.measured_cells()
             cautions, claims = self._states.get(review.id, (None, "…", "…"))[1:]
             cells = {
                 "review": Text(review.name, f"bold {palette.text}"),
@@ -155,7 +155,7 @@ class DeskPlace(FileActions):
                 "cautions": cautions,
                 "claims": claims,
                 "last run": last.get(review.id, "none yet")[:10],
-                "next": next_step(review, ReviewPlan(coverage, courses)),
+                "next": next_step(review, plan),
             }
             table.add_row(*(cells[str(c.value)] for c in table.columns), key=str(review.id))
         if reviews:
@@ -166,15 +166,14 @@ class DeskPlace(FileActions):
         words = "" if self._state == KEPT else f" that are {self._state}"
         self.query_one("#reviews-head", Static).update(f"Reviews{words}")
         self._show_question()
-        self._fill_runs()
+        self._fill_runs(latest)
         self._fill_states()
         if self._plugged:
             self._show_plugged(self._plugged)
 
     def _show_question(self) -> None:
-        reviews = self._reviews()
         key = self._review_key()
-        review = next((r for r in reviews if r.id == key), None)
+        review = next((r for r in self._listed if r.id == key), None)
         nothing = (
             f"No review is {self._state}: v goes on to the next." if self._state != KEPT else NO_REVIEW_YET
         )
@@ -219,29 +218,23 @@ class DeskPlace(FileActions):
             if row in table.rows and any(c.value == column for c in table.columns):
                 table.update_cell(row, column, words, update_width=True)
 
-    def _fill_runs(self) -> None:
-        session, palette = self.session, self.palette
+    def _fill_runs(self, latest: LatestRuns) -> None:
+        palette = self.palette
         table = self.query_one("#runs", DataTable)
         table.clear(columns=True)
         table.add_columns(*(c for c in _RUNS if not (self.narrow and c == "review")))
-        reviews = session.archive.reviews.reviews()
-        names = {r.id: r.name for r in reviews}
-        setups = {s.id: s.name for review in reviews for s in review.setups}
-        judgements = session.archive.runs.findings.judgements()
-        newest = session.archive.runs.runs(newest=_RUNS_SHOWN)
-        figures = told(session.archive, newest, reviews)
-        for run in newest:
-            review = names.get(run.review_id or 0, "inbox")
+        for run in latest.runs:
+            review, setup = latest.cell_of(run)
             named = (
                 [] if self.narrow else [Text(review if len(review) < 15 else f"{review[:13]}…", palette.soft)]
             )
             table.add_row(
                 Text(run.id, palette.brass),
                 *named,
-                setups.get(run.setup_id or 0, "–"),
+                setup,
                 run.load,
-                self._judgement(run, judgements.get(run.number)),
-                self._figure(figures.get(run.number)),
+                self._judgement(run, latest.judgements.get(run.number)),
+                self._figure(latest.figures.get(run.number)),
                 key=str(run.number),
             )
 
@@ -306,11 +299,14 @@ class DeskPlace(FileActions):
             if self._state == DELETED:
                 self.notify("A deleted review has to come back first: h brings it back.", severity="warning")
                 return
-            self._take_in_hand(key)
-            self.samovar.action_go("grid")
+            self.soon(self._open, key)
         elif message.data_table.id == "runs":
             self.session.trace_run = key
             self.samovar.action_go("trace")
+
+    def _open(self, key: int) -> None:
+        self._take_in_hand(key)
+        self.samovar.action_go("grid")
 
     def action_record(self) -> None:
         """To the Bench."""
@@ -354,7 +350,8 @@ class DeskPlace(FileActions):
         if review is None:
             return
         before = {r.id for r in store.reviews()}
-        take(self.session.archive, review_frame(self.session.archive, review))
+        archive = behind(self.session.archive)
+        aside(lambda: take(archive, review_frame(archive, review)))
         new = next(r for r in store.reviews() if r.id not in before)
         self.session.remember(f"{new.name} added", lambda: store.set_review_state(new.id, DELETED))
         self.refresh_all()
@@ -378,7 +375,7 @@ class DeskPlace(FileActions):
         key, before = self._review_key(), self._state
         if key is None:
             return
-        name = next((r.name for r in self._reviews() if r.id == key), "")
+        name = next((r.name for r in self._listed if r.id == key), "")
         store = self.session.archive.reviews
         store.set_review_state(key, state)
         words = {ARCHIVED: "archived", DELETED: "deleted, its runs kept", KEPT: "back on the Desk"}[state]

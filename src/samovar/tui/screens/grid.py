@@ -14,6 +14,7 @@ from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import setup_prices
 from samovar.bench.course_spec import USUAL, clock_text
 from samovar.report import headline
+from samovar.tui.aside import aside
 from samovar.tui.grid_heads import hours, load_head, setup_head
 from samovar.tui.review_sheets import against_reference, ask_review, ask_setup, delete_setup
 from samovar.tui.screens.place import Place
@@ -146,7 +147,7 @@ class GridPlace(Place):
             lambda row, column: session.cell(review.setups[row], review.loads[column]),
             lambda row, column: session.in_the_way(review.setups[row], review.loads[column]),
             review.passes_wanted,
-            look_of(session.data or ReviewData(review)),
+            aside(look_of, session.data or ReviewData(review)),
             at_next,
         )
         self.query_one(CellGrid).show(view, self._at)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from textual import work
 
 from samovar.recording.live import LiveRun
+from samovar.tui.aside import aside
 from samovar.tui.hand_sheets import ask_change, ask_noise, ask_reading
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask
@@ -49,7 +50,7 @@ class HandActions(Place):
         sheet = Ask("What happened?", hint="a word or two", prepared=live.spec.marks)
         words = await self.app.push_screen_wait(sheet)
         if words:
-            live.note(words)
+            aside(live.note, words)
 
     @work
     async def action_change(self) -> None:

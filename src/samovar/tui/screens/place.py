@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
-from typing import TYPE_CHECKING, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar, cast
 
 from rich.text import Text
 from textual import work
@@ -15,6 +15,8 @@ from textual.screen import Screen
 from textual.widgets import Footer
 
 from samovar.figures.palette import Palette
+from samovar.tui.aside import waits_aside
+from samovar.tui.asking import SHOWING, Asking
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.plain import Static
@@ -27,7 +29,7 @@ if TYPE_CHECKING:
 NARROW = 132
 
 
-class Place(Screen[None]):
+class Place(Asking, Screen[None]):
     """A place of the interface. Subclasses compose `body`, and bring it up to date in `fill`."""
 
     NAME: ClassVar[str] = ""
@@ -56,7 +58,9 @@ class Place(Screen[None]):
         with Horizontal():
             yield Rail(self.NAME)
             with Vertical(id="main"):
-                yield Static(id="title")
+                with Horizontal(id="title-row"):
+                    yield Static(id="title")
+                    yield Static("asking the archive …", id="waiting")
                 yield from self.body()
         yield Footer(show_command_palette=False)
 
@@ -81,8 +85,17 @@ class Place(Screen[None]):
         self.refresh_all()
 
     def refresh_all(self) -> None:
-        """Rail, title and body anew."""
+        """Rail, title and body anew, as soon as the archive has answered; within an action, before it goes on."""
         if not self.is_mounted:
+            return
+        if waits_aside():
+            self._refresh()
+        else:
+            self.soon(self._refresh, group=SHOWING, exclusive=True)
+
+    def _refresh(self) -> None:
+        if not self.query("#title"):
+            # The program is ending, or has not got so far yet.
             return
         self._gauge()
         self.query_one("#title", Static).update(self.title_line())
@@ -117,12 +130,15 @@ class Place(Screen[None]):
     def tell(self, act: Callable[..., object], *arguments: object, **named: object) -> None:
         """From a worker's thread: do this on the interface's own, unless place or program are gone by then."""
 
-        def here() -> None:
+        async def here() -> None:
             if self.is_mounted and self.app.is_running:
-                act(*arguments, **named)
+                await self.samovar.turn.driven(self._said(doing()))
+
+        async def doing() -> None:
+            act(*arguments, **named)
 
         with contextlib.suppress(RuntimeError):
-            self.app.call_from_thread(here)
+            self.app.call_from_thread(cast(Callable[..., Any], here))
 
     def colour(self, quantity: str) -> str:
         """A quantity's colour."""

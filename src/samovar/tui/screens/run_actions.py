@@ -22,6 +22,7 @@ from samovar.core.units import Unreadable, parse
 from samovar.entering import circumstances_of
 from samovar.exchange.problems import InputError
 from samovar.recording.live import NO_LOAD, LiveRun
+from samovar.tui.aside import aside, behind
 from samovar.tui.hand_sheets import edit_readings
 from samovar.tui.mark_sheets import edit_marks, is_structural
 from samovar.tui.screens.place import Place
@@ -213,7 +214,7 @@ class RunActions(Place):
         run, reading = self.run_shown, self.reading_shown
         if run is None or reading is None:
             return
-        there = circumstances_of(self.session.archive, run)
+        there = aside(circumstances_of, behind(self.session.archive), run)
         if await edit_readings(self, run.id, run.number, there, self.cursor_s):
             self.session.reload()
             self.read_anew()
@@ -371,7 +372,7 @@ class RunActions(Place):
         if typed is not None and typed != before:
             said.set_note(run.number, typed)
             self.session.remember(f"the note on {run.id}", lambda: said.set_note(run.number, before))
-            self.draw()
+            self.refresh_all()
 
     def action_replay(self) -> None:
         """Record this run again from its samples, as if the machine were here."""

@@ -12,6 +12,7 @@ from textual.containers import Horizontal, VerticalScroll
 
 from samovar.archive.database import ArchiveError
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
+from samovar.tui.asking import SHOWING
 from samovar.tui.screens.place import Place
 from samovar.tui.shelf.plans import CoursesView, LoadsView
 from samovar.tui.shelf.products import ProductsView
@@ -98,18 +99,17 @@ class ShelfPlace(Place):
         table = self.query_one("#things", DataTable)
         # Cells as narrow as need be: the detail has everything anyway.
         shown = min(2, len(self._view.COLUMNS)) if self.narrow else len(self._view.COLUMNS)
-        here = self._key()
+        here, rows, views = self._key(), self._view.rows(), self._view_line()
         self._filling = True
         table.clear(columns=True)
         table.add_columns(*self._view.COLUMNS[:shown])
-        rows = self._view.rows()
         for key, cells in rows:
             table.add_row(*cells[:shown], key=str(key))
         keys = [key for key, _ in rows]
         if here in keys:
             table.move_cursor(row=keys.index(here))
         self._filling = False
-        self.query_one("#views", Static).update(self._view_line())
+        self.query_one("#views", Static).update(views)
         self.set_class(not rows, "-empty")
         self.query_one("#nothing", Static).update(self._nothing())
         if rows:
@@ -146,7 +146,7 @@ class ShelfPlace(Place):
     def on_data_table_row_highlighted(self, message: DataTable.RowHighlighted) -> None:
         """The detail follows the cursor."""
         if not self._filling:
-            self._show_detail()
+            self.soon(self._show_detail, group=SHOWING, exclusive=True)
 
     def on_data_table_row_selected(self, message: DataTable.RowSelected) -> None:
         """Enter changes it."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -11,10 +12,12 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, VerticalScroll
 
+from samovar.archive.place import ArchiveError
 from samovar.bench.course_spec import clock_text
 from samovar.core.results.figure import Figure, figure_of, telling_figure
 from samovar.core.rig import Rig
 from samovar.exchange.problems import InputError
+from samovar.tui.aside import aside, behind
 from samovar.tui.screens.sight import Sight
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -97,12 +100,13 @@ class TracePlace(Sight):
         run = self.run_shown
         if run is None:
             return self.trail("no run chosen")
-        review = self.session.archive.reviews.review(run.review_id) if run.review_id else None
+        found = self._traced
+        review = found.review if found is not None and found.run.number == run.number else None
         setup = review.setup(run.setup_id) if review else None
         text = Text(no_wrap=True, overflow="ellipsis")
         text.append(run.id, f"bold {self.palette.brass}")
         for part in (
-            review.name if review else "inbox",
+            review.name if review else "inbox" if run.review_id is None else "…",
             *([setup.name] if setup else []),
             run.load,
             f"pass {run.pass_number}",
@@ -131,18 +135,30 @@ class TracePlace(Sight):
             self._load(number, None)
         else:
             self.run_shown = self.session.archive.runs.run(number)
+            if self._traced is not None:
+                # Its note may be another by now.
+                self._traced = replace(self._traced, note=self.session.archive.runs.annotations.note(number))
             self.draw()
 
     @work(thread=True, exclusive=True, group="trace")
     def _load(self, number: int, beside: int | None) -> None:
-        found = traced(self.session.archive.runs, number, beside)
+        try:
+            found = traced(self.session.archive, number, beside)
+        except ArchiveError as problem:
+            self.tell(self._cannot, str(problem))
+            return
         if found is not None:
             self.tell(self._take, found)
 
+    def _cannot(self, words: str) -> None:
+        """The run cannot be read: said where its curves would be."""
+        self._traced = None
+        self.query_one("#trace-strips", StripStack).show(StripView(empty=words), None)
+        self.query_one("#panel", Static).update("")
+
     def _take(self, found: TracedRun) -> None:
         run, reading = found.run, found.reading
-        review = self.session.archive.reviews.review(run.review_id) if run.review_id else None
-        setup = review.setup(run.setup_id) if review else None
+        setup = found.review.setup(run.setup_id) if found.review else None
         self._rig = setup.rig if setup else None
         self._traced = found
         self.run_shown, self.recording_shown, self.reading_shown = run, found.recording, reading
@@ -197,16 +213,20 @@ class TracePlace(Sight):
         self.query_one("#trace-brief", Static).update(
             brief_text(self.palette, reading, self._subject(found), found.results)
         )
-        note = self.session.archive.runs.annotations.note(found.run.number)
         self.query_one("#panel", Static).update(
             panel_text(
-                self.palette, found, self.held_chosen, self.between_cursors(), note, self.effects_between()
+                self.palette,
+                found,
+                self.held_chosen,
+                self.between_cursors(),
+                found.note,
+                self.effects_between(),
             )
         )
 
     def _subject(self, found: TracedRun) -> Figure:
         """What the run's review is about; of a run in the inbox what it tells first."""
-        review = self.session.archive.reviews.review(found.run.review_id) if found.run.review_id else None
+        review = found.review
         return (
             figure_of(review.figure)
             if review is not None and review.figure
@@ -254,7 +274,7 @@ class TracePlace(Sight):
             self._beside = None
             self.read_anew()
             return
-        options = other_runs(self.session.archive, self._traced.run, OTHERS_OFFERED)
+        options = aside(other_runs, behind(self.session.archive), self._traced.run, OTHERS_OFFERED)
         if not options:
             self.notify("There is no other run to put beside this one.", severity="warning")
             return

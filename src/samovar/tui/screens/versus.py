@@ -14,8 +14,9 @@ from textual.containers import Horizontal, VerticalScroll
 from samovar.archive.before_after import steps_on
 from samovar.archive.deciding import decided_on
 from samovar.archive.records import Setup
-from samovar.archive.review_data import shown_figures
+from samovar.archive.review_data import ReviewData, shown_figures
 from samovar.archive.rig_comparison import (
+    Across,
     RigComparison,
     across,
     compare_all,
@@ -29,6 +30,8 @@ from samovar.core.compare.terms import AS_THEY_RAN
 from samovar.core.demands import decision_words
 from samovar.core.results.figure import PRICE, Figure, figure_of
 from samovar.exchange.problems import InputError
+from samovar.tui.aside import aside, behind
+from samovar.tui.asking import SHOWING
 from samovar.tui.review_sheets import ask_lines
 from samovar.tui.screens.curves import Curves
 from samovar.tui.sheets.ask import Ask
@@ -148,12 +151,12 @@ class VersusPlace(Curves):
         load = session.load or review.loads[-1]
         figure = figure_of(session.measure_key)
         try:
-            found = compare_on(data, load, figure, self._rig, self.terms)
+            found = aside(compare_on, data, load, figure, self._rig, self.terms)
         except ValueError as problem:
             # Another figure was chosen, which means nothing under these terms.
             self.notify(f"{self.terms.words}: {problem}.", severity="warning")
             self.terms = AS_THEY_RAN
-            found = compare_on(data, load, figure, self._rig)
+            found = aside(compare_on, data, load, figure, self._rig)
         self.shown = found
         for view in VIEWS:
             self.set_class(view == ("criteria" if self.tabled else self.view), f"-{view}")
@@ -184,7 +187,7 @@ class VersusPlace(Curves):
         """The table of criteria takes what width there is."""
         super().on_resize()
         if self.shown is not None and (self.view == "criteria" or self.tabled):
-            self._shape(self.shown)
+            self.soon(self._shape, self.shown, group=SHOWING)
 
     def _fill_ladder(self, found: RigComparison) -> None:
         review = self.session.review
@@ -199,7 +202,7 @@ class VersusPlace(Curves):
             list(found.ladder.rungs), found.figure, found.reference, self.setup_colours(), without
         )
         data = self.session.data
-        gains = across(data, compare_all(data, found.load, found.figure)) if data is not None else []
+        gains = aside(_gains, data, found) if data is not None else []
         text = audit_text(self.palette, found.audit, gains, found.figure)
         self.query_one("#audit", Static).update(text)
 
@@ -215,7 +218,7 @@ class VersusPlace(Curves):
     def _fill_loads(self, found: RigComparison) -> None:
         data, review = self.session.data, self.session.review
         assert data is not None and review is not None
-        shown = loads_on(data, found.figure, found.rig)
+        shown = aside(loads_on, data, found.figure, found.rig)
         names = [s.name for s in review.setups if s.rig_name == found.rig]
         text = criteria_text(self.palette, shown.rows, names, self.setup_colours(), self._table_width())
         text.append_text(loads_words(self.palette, shown, found.figure))
@@ -224,7 +227,7 @@ class VersusPlace(Curves):
     def _fill_standing(self, found: RigComparison) -> None:
         review = self.session.review
         assert review is not None
-        table = standing_on(self.session.archive, review, found.rig, found.load, found.figure)
+        table = aside(standing_on, behind(self.session.archive), review, found.rig, found.load, found.figure)
         base = reference_on(review, found.rig)
         text = standing_text(
             self.palette, table, found.figure, found.rig, found.load, arrangement_name(base) if base else ""
@@ -234,10 +237,10 @@ class VersusPlace(Curves):
     def _fill_criteria(self, found: RigComparison) -> None:
         data, review = self.session.data, self.session.review
         assert data is not None and review is not None
-        rows = criteria_on(data, found.load, found.rig, found.terms)
+        rows = aside(criteria_on, data, found.load, found.rig, found.terms)
         names = [s.name for s in review.setups if s.rig_name == found.rig]
         text = Text()
-        decided = decided_on(data, found.rig)
+        decided = aside(decided_on, data, found.rig)
         if decided is not None:
             text.append(
                 f"{decision_words(decided.decision, decided.demands)}\n\n", f"bold {self.palette.brass}"
@@ -249,10 +252,10 @@ class VersusPlace(Curves):
                 names,
                 self.setup_colours(),
                 self._table_width(),
-                lacking_on(data, found.rig),
+                aside(lacking_on, data, found.rig),
             )
         )
-        steps = steps_on(data, found.load, found.rig)
+        steps = aside(steps_on, data, found.load, found.rig)
         text.append_text(steps_text(self.palette, steps))
         self.query_one("#criteria", Static).update(text)
 
@@ -263,7 +266,7 @@ class VersusPlace(Curves):
         level = found.terms.noise_dba
         limit = (level or review.noise_limit_dba) if across.quantity == "noise" else None
         self.query_one(TradePlot).show(
-            trade_on(data, found, across),
+            aside(trade_on, data, found, across),
             self.setup_colours(),
             limit,
             f"No setup has both {found.figure.label} and {across.label} under {found.load}: f chooses another figure, x another across.",
@@ -277,7 +280,7 @@ class VersusPlace(Curves):
 
     def _figures(self) -> list[Figure]:
         data = self.session.data
-        return shown_figures(data) if data is not None else [figure_of("rise")]
+        return aside(shown_figures, data) if data is not None else [figure_of("rise")]
 
     def action_figure(self, step: int) -> None:
         """Rank by another figure."""
@@ -396,3 +399,8 @@ class VersusPlace(Curves):
             self.tell(self.notify, str(problem), severity="error")
             return
         self.tell(self.notify, f"{len(written)} files written into {folder}.")
+
+
+def _gains(data: ReviewData, found: RigComparison) -> list[Across]:
+    """What the products gain on each rig."""
+    return across(data, compare_all(data, found.load, found.figure))

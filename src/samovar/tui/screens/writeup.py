@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from typing import ClassVar
 
 from markdown_it import MarkdownIt
@@ -22,6 +23,8 @@ from samovar.archive.review_data import shown_figures
 from samovar.core.claims.judged import Checked
 from samovar.core.live_fields import LiveField, agreed, changed_in, marked
 from samovar.core.results.figure import PRICE
+from samovar.tui.aside import aside
+from samovar.tui.asking import SHOWING
 from samovar.tui.claiming import ask_claim
 from samovar.tui.drafting import Drafting
 from samovar.tui.own_editor import edited
@@ -147,7 +150,7 @@ class WriteUpPlace(Place):
             self.query_one("#changed", Static).update("No review is open: choose one on the Desk (0).")
             return
         self._claims = session.archive.reviews.claims(review.id)
-        self._checked = [check_claim(data, c) for c in self._claims]
+        self._checked = aside(lambda: [check_claim(data, c) for c in self._claims])
         self._show_claims()
         area = self.query_one("#text", TextArea)
         if self._text_of != review.id:
@@ -163,10 +166,11 @@ class WriteUpPlace(Place):
         data = self.session.data
         if data is None:
             return
-        values, article = values_of(data), self.query_one("#text", TextArea).text
+        values, article = aside(values_of, data), self.query_one("#text", TextArea).text
         head, note = "as it will be read", Text()
         if not article.strip():
-            article = standing_draft(data, self._checked, self.session.archive.drafts.of(data.review.id))
+            decided = self.session.archive.drafts.of(data.review.id)
+            article = aside(standing_draft, data, self._checked, decided)
             head = "the draft, as it would be published"
             note.append(
                 "n goes through it, sentence by sentence; until you have an article it is published.\n",
@@ -229,7 +233,7 @@ class WriteUpPlace(Place):
                 return
             chosen.append(answer)
         field = LiveField(chosen[0], chosen[1], chosen[2])
-        now = values_of(data)(field)
+        now = aside(values_of(data), field)
         if now is None:
             self.notify("No run tells that yet: the field says not known until one does.", severity="warning")
         area.insert(replace(field, agreed=now or "").text)
@@ -243,7 +247,9 @@ class WriteUpPlace(Place):
         if review is None or data is None:
             return
         self._keep_text()
-        if await ask_lines(self, self.session.review or review, "conclusion", proposed_conclusion(data)):
+        if await ask_lines(
+            self, self.session.review or review, "conclusion", aside(proposed_conclusion, data)
+        ):
             self.session.reload()
             self.refresh_all()
 
@@ -251,7 +257,7 @@ class WriteUpPlace(Place):
         """Agree to all numbers of the article as they are now."""
         data, area = self.session.data, self.query_one("#text", TextArea)
         if data is not None and area.text.strip():
-            area.text = agreed(area.text, values_of(data))
+            area.text = agreed(area.text, aside(values_of, data))
             self._keep_text()
             self._preview()
 
@@ -273,7 +279,7 @@ class WriteUpPlace(Place):
             return
         # A claim that was just made is the one under the cursor.
         made = len(self._claims) == self._shown + 1
-        at, self._shown = len(self._claims) - 1 if made else view.index or 0, len(self._claims)
+        at = len(self._claims) - 1 if made else view.index or 0
         await view.clear()
         items = [
             ListItem(
@@ -294,7 +300,7 @@ class WriteUpPlace(Place):
                 )
             ]
         await view.extend(items)
-        view.index = min(at, len(items) - 1)
+        view.index, self._shown = min(at, len(items) - 1), len(self._claims)
 
     def _current(self) -> tuple[int, Claim] | None:
         index = self.query_one("#claims", ListView).index
@@ -368,12 +374,12 @@ class WriteUpPlace(Place):
 
     def on_screen_suspend(self) -> None:
         """Leaving keeps the text."""
-        self._keep_text()
+        self.soon(self._keep_text)
 
     def on_text_area_changed(self) -> None:
         """The text is kept with the next pause of the reviewer's hands, and read again beside it."""
         self._preview()
-        self.set_timer(KEEP_AFTER_S, self._keep_quietly, name="keep")
+        self.set_timer(KEEP_AFTER_S, partial(self.soon, self._keep_quietly, group=SHOWING), name="keep")
 
     def _keep_quietly(self) -> None:
         review = self.session.review

@@ -16,6 +16,8 @@ from samovar.bench.course_spec import clock_text
 from samovar.core.results.figure import figure_of
 from samovar.entering import circumstances_of
 from samovar.report import headline
+from samovar.tui.aside import aside, behind
+from samovar.tui.asking import Asking
 from samovar.tui.hand_sheets import edit_readings
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -26,7 +28,7 @@ if TYPE_CHECKING:
     from samovar.tui.screens.place import Place
 
 
-class CellRuns(ModalScreen[int | None]):
+class CellRuns(Asking, ModalScreen[int | None]):
     """The answer is the run to be read in Trace; None where it was left."""
 
     CSS = """
@@ -120,7 +122,7 @@ class CellRuns(ModalScreen[int | None]):
         run = self._run()
         if run is None:
             return
-        there = circumstances_of(self._place.session.archive, run)
+        there = aside(circumstances_of, behind(self._place.session.archive), run)
         if await edit_readings(self._place, run.id, run.number, there, None):
             self._place.session.reload()
             self._fill()

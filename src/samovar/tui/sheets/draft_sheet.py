@@ -15,6 +15,7 @@ from textual.widgets.option_list import Option
 
 from samovar.core.drafting import CHANGED, IN, NEW, OWN, STRUCK, Offered
 from samovar.figures.palette import Palette
+from samovar.tui.asking import Asking
 from samovar.tui.drafting import Drafting
 from samovar.tui.widgets.plain import Static
 
@@ -28,7 +29,7 @@ class Reword:
     text: str
 
 
-class DraftSheet(ModalScreen[Reword | None]):
+class DraftSheet(Asking, ModalScreen[Reword | None]):
     """What was decided is in `drafting`; the answer is the sentence to be reworded, if there is one."""
 
     CSS = """

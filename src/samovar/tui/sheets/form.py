@@ -15,6 +15,7 @@ from textual.widgets import Input
 
 from samovar.core.fields import Field, read_field, value_shown, value_typed
 from samovar.core.units import DIMENSIONS, Unreadable
+from samovar.tui.asking import Asking
 from samovar.tui.sheets.choice_line import ChoiceLine, PickList
 from samovar.tui.widgets.plain import Static
 
@@ -45,7 +46,7 @@ class FormText:
     lines: Sequence[Line] = field(default_factory=tuple)
 
 
-class FormSheet(ModalScreen[dict[str, Any] | None]):
+class FormSheet(Asking, ModalScreen[dict[str, Any] | None]):
     """The answer holds the values by the fields' keys, those left empty absent; None where it was left.
 
     `check` may refuse the values as a whole with a line that says why.
@@ -243,7 +244,7 @@ class FormSheet(ModalScreen[dict[str, Any] | None]):
     def action_keep(self) -> None:
         """Keep it all, or show what is wrong: once the line has taken in whatever was typed before this key."""
         # This key goes before those that still wait for the line: what they say must not be lost.
-        list(self._entries.values())[self._at or 0].call_later(self._keep)
+        list(self._entries.values())[self._at or 0].call_later(self.soon, self._keep)
 
     def _keep(self) -> None:
         values: dict[str, Any] = {}

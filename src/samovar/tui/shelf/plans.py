@@ -268,7 +268,7 @@ class LoadsView(ShelfView):
                 made = _made(load.kind, values)
                 same = made.command == load.command
                 made = replace(made, origin=load.origin, agreed=load.agreed) if same else made
-                plans.save_load(key, made)
+                plans.save_load(key, made, load)
             except (ArchiveError, LoadError) as problem:
                 return str(problem)
             return None

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import date
-from typing import Any, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from rich.text import Text
 
-from samovar.archive.database import ArchiveError
+from samovar.archive.place import ArchiveError
+from samovar.archive.records import Review
 from samovar.core.fields import Field, known, value_shown
 from samovar.core.fit import check_fit, summary, verdict
 from samovar.core.handling import note_typed, read_note
@@ -22,6 +23,9 @@ from samovar.core.units import shown
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import Line
 from samovar.tui.shelf.view import ShelfView
+
+if TYPE_CHECKING:
+    from samovar.tui.screens.place import Place
 
 NAME = Field("name", "name", example="Osprey 161", needed=True)
 FIT_COLOUR = {"fits": "good", "touches": "caution", "does not fit": "bad", "not known": "faint"}
@@ -38,6 +42,12 @@ class ProductsView(ShelfView):
         "Sizes and ratings are typed as the box says them: 161 mm, 6.3 in, 56 CFM, 2 lb 10 oz."
     )
 
+    def __init__(self, place: Place) -> None:
+        super().__init__(place)
+        # What the fit of every row asks for, once.
+        self._reviews: list[Review] = []
+        self._rigs: list[Rig] = []
+
     def product(self, key: int) -> Product:
         """The product of this key."""
         found = self.session.archive.shelf.product(key)
@@ -51,8 +61,7 @@ class ProductsView(ShelfView):
     def rig(self, product: Product) -> Rig | None:
         """The rig the fit is checked on: the one it is fitted to, else the review's, else the only one there is."""
         review = self.session.review
-        reviews = [*([review] if review else []), *self.session.archive.reviews.reviews()]
-        for one in reviews:
+        for one in [*([review] if review else []), *self._reviews]:
             for setup in one.setups:
                 if setup.rig is not None and any(p.id == product.id for p in setup.products):
                     return setup.rig
@@ -60,13 +69,14 @@ class ProductsView(ShelfView):
             rigs = [s.rig for s in review.setups if s.rig is not None]
             if rigs:
                 return rigs[0]
-        every = self.session.archive.shelf.rigs()
-        return every[0] if len(every) == 1 else None
+        return self._rigs[0] if len(self._rigs) == 1 else None
 
     def rows(self) -> list[tuple[int, Sequence[str | Text]]]:
         """Name, kind, price, fit."""
         palette = self.palette
         out: list[tuple[int, Sequence[str | Text]]] = []
+        self._reviews = self.session.archive.reviews.reviews()
+        self._rigs = self.session.archive.shelf.rigs()
         for product in self.session.archive.shelf.products(self.state):
             rig = self.rig(product)
             items = check_fit(product, rig.details) if rig else []

@@ -41,15 +41,21 @@ def look_of(data: ReviewData) -> CardLook:
     """What the cells of a review show: temperatures on one scale from 20 to 100 °C, all else from nothing to the most
     that any of its runs reached."""
     figure = data.subject
+    # All at once, and not when they are drawn: what a bench showed before is asked of the archive.
+    values = {key: _value_of(data, cell, figure) for key, cell in data.cells.items()}
 
     def value(cell: Cell) -> Measured | None:
-        rung = compare_on(data, cell.load, figure, cell.setup.rig_name).ladder.rung(cell.setup.name)
-        return rung.figure if rung is not None else None
+        return values.get((cell.setup.id, cell.load))
 
     if figure.quantity in ("temperature", "noise", "score", "time", "held") or not data.outlines:
         return CardLook(figure, LOWEST_C, HIGHEST_C, data.outline, value)
     most = max((v for o in data.outlines.values() for v in o if v is not None), default=1.0)
     return CardLook(figure, 0.0, max(most, 1e-9), data.outline, value)
+
+
+def _value_of(data: ReviewData, cell: Cell, figure: Figure) -> Measured | None:
+    rung = compare_on(data, cell.load, figure, cell.setup.rig_name).ladder.rung(cell.setup.name)
+    return rung.figure if rung is not None else None
 
 
 def miniature(

@@ -1,0 +1,88 @@
+"""What places and sheets have in common that ask the archive: they never wait for it on the interface's own thread."""
+
+from __future__ import annotations
+
+import inspect
+import sys
+from collections.abc import Callable, Coroutine
+from typing import TYPE_CHECKING, Any
+
+from samovar.tui.aside import waits_aside
+
+if TYPE_CHECKING:
+    from textual.screen import Screen
+    from textual.worker import Worker
+
+    from samovar.tui.app import SamovarApp
+
+    _Base = Screen[Any]
+else:
+    _Base = object
+
+SHOWING = "showing"
+"""The group of those workers that bring what is seen up to date: no key waits for them."""
+
+
+def archive_words(problem: BaseException) -> str | None:
+    """What is to be said of a problem with the archive; None where it is another one."""
+    # A problem with it can only have come up where it was imported.
+    if "sqlalchemy" not in sys.modules:
+        return None
+    from sqlalchemy.exc import DBAPIError
+
+    from samovar.archive.database import in_words
+    from samovar.archive.place import ArchiveError
+
+    if isinstance(problem, ArchiveError):
+        return str(problem)
+    return f"archive: {in_words(problem)}" if isinstance(problem, DBAPIError) else None
+
+
+class Asking(_Base):
+    """A screen whose actions, workers and whatever it does `soon` may ask the archive: see `aside`."""
+
+    @property
+    def _samovar(self) -> SamovarApp:
+        from samovar.tui.app import SamovarApp
+
+        assert isinstance(self.app, SamovarApp)
+        return self.app
+
+    def soon(
+        self, act: Callable[..., object], *args: object, group: str = "soon", exclusive: bool = False
+    ) -> None:
+        """Do this when it is its turn; what it asks of the archive is done aside. Within something that is done so, at
+        once."""
+        if waits_aside():
+            act(*args)
+            return
+
+        async def handler() -> None:
+            done = act(*args)
+            if inspect.isawaitable(done):
+                await done
+
+        self.run_worker(handler(), group=group, exclusive=exclusive)
+
+    def begin(self, handler: Coroutine[Any, Any, Any]) -> None:
+        """Do an action: as far as it comes without waiting at once, the rest of it in a worker."""
+        left = self._samovar.turn.begin(self._said(handler))
+        if left is not None:
+            super().run_worker(left, group="actions")
+
+    def run_worker(self, work: Any, *args: Any, **named: Any) -> Worker[Any]:
+        """Run a worker; one of the interface's own thread asks the archive aside, and says what is wrong with it."""
+        if not named.get("thread"):
+            handler = work() if callable(work) else work
+            work = self._samovar.turn.driven(self._said(handler))
+        return super().run_worker(work, *args, **named)
+
+    async def _said(self, handler: Coroutine[Any, Any, Any]) -> Any:
+        try:
+            return await handler
+        except Exception as problem:
+            words = archive_words(problem)
+            if words is None:
+                raise
+            self.notify(words, severity="error", timeout=12)
+            return None
