@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import threading
 import time
 import traceback
@@ -11,7 +10,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 from sqlalchemy import event
 from textual.pilot import Pilot
@@ -28,20 +26,16 @@ from tests.tui.driving import Driven, until
 RUNS = 2000
 SLOW_S = 0.02
 """Every statement takes so much longer than it would."""
-MOST_S = 0.05
-"""So much work at most may come between two keys."""
 LEFT_OUT = {"leave", "editor", "publish", "record", "row", "replay", "stop_publishing"}
 """Actions that end the program, or that begin what is no matter of the archive."""
 
 
 class _Watch:
-    """Statements that were executed on the interface's thread, and the longest it worked in one go, by the clock of
-    that thread: what other programs take of the machine does not count."""
+    """Statements that the interface's own thread waited for."""
 
     def __init__(self) -> None:
         self.thread = threading.get_ident()
         self.statements: list[str] = []
-        self.longest_s = 0.0
         self.doing = ""
 
     def statement(self, _c: object, _k: object, statement: str, *_rest: object) -> None:
@@ -62,21 +56,9 @@ def watched(app: SamovarApp) -> Iterator[_Watch]:
     watch = _Watch()
     engine = behind(app.session.archive)._engine
     event.listen(engine, "before_cursor_execute", watch.statement)
-    run = asyncio.events.Handle._run
-
-    def timed(handle: Any) -> None:
-        began = time.thread_time()
-        run(handle)
-        took = time.thread_time() - began
-        if took > watch.longest_s:
-            watch.longest_s = took
-            watch.where = f"{watch.doing}: {handle!r}"[:300]
-
-    asyncio.events.Handle._run = timed  # type: ignore[method-assign]
     try:
         yield watch
     finally:
-        asyncio.events.Handle._run = run  # type: ignore[method-assign]
         event.remove(engine, "before_cursor_execute", watch.statement)
 
 
@@ -134,7 +116,6 @@ class NothingBlocksTest(Driven):
                             app.action_go(place)
                             await at_rest(app, pilot)
             self.assertEqual(watch.statements, [])
-            print("longest", watch.longest_s, watch.where)
 
         self.drive(steps, kept=path)
 

@@ -62,7 +62,7 @@ class Asking(_Base):
             if inspect.isawaitable(done):
                 await done
 
-        self.run_worker(handler(), group=group, exclusive=exclusive)
+        self.run_worker(handler, group=group, exclusive=exclusive)
 
     def begin(self, handler: Coroutine[Any, Any, Any]) -> None:
         """Do an action: as far as it comes without waiting at once, the rest of it in a worker."""
@@ -72,10 +72,14 @@ class Asking(_Base):
 
     def run_worker(self, work: Any, *args: Any, **named: Any) -> Worker[Any]:
         """Run a worker; one of the interface's own thread asks the archive aside, and says what is wrong with it."""
-        if not named.get("thread"):
-            handler = work() if callable(work) else work
-            work = self._samovar.turn.driven(self._said(handler))
-        return super().run_worker(work, *args, **named)
+        if named.get("thread"):
+            return super().run_worker(work, *args, **named)
+
+        async def handler() -> Any:
+            # Made when it begins: a worker may be cancelled before that.
+            return await self._samovar.turn.driven(self._said(work() if callable(work) else work))
+
+        return super().run_worker(handler, *args, **named)
 
     async def _said(self, handler: Coroutine[Any, Any, Any]) -> Any:
         try:

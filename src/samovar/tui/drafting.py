@@ -22,11 +22,12 @@ class Drafting:
         self._values = values_of(data)
         self._draft = {s.key: s for s in draft_of(data, checked)}
         self._undo: list[tuple[str, Drafted | None, str]] = []
+        self._decided = self._store.of(self._review_id)
         self.article = article
 
     def offers(self) -> list[Offered]:
         """Every sentence with what became of it."""
-        decided = {k: (d.state, d.text) for k, d in self._store.of(self._review_id).items()}
+        decided = {k: (d.state, d.text) for k, d in self._decided.items()}
         return offered([(s.key, s.text) for s in self._draft.values()], decided, self.article)
 
     def plain(self, text: str) -> str:
@@ -49,8 +50,9 @@ class Drafting:
         self._decide(key, STRUCK)
 
     def _decide(self, key: str, state: str) -> None:
-        self._undo.append((key, self._store.of(self._review_id).get(key), self.article))
+        self._undo.append((key, self._decided.get(key), self.article))
         self._store.decide(self._review_id, key, state, self._draft[key].text)
+        self._decided = self._store.of(self._review_id)
 
     def undo(self) -> bool:
         """Take the last decision back; False where there is none."""
@@ -60,4 +62,5 @@ class Drafting:
         self._store.decide(
             self._review_id, key, before.state if before else None, before.text if before else ""
         )
+        self._decided = self._store.of(self._review_id)
         return True

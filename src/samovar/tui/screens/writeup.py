@@ -192,7 +192,7 @@ class WriteUpPlace(Place):
         data, area = self.session.data, self.query_one("#text", TextArea)
         if data is None:
             return
-        drafting = Drafting(self.session.archive, data, self._checked, area.text)
+        drafting = aside(Drafting, self.session.archive, data, self._checked, area.text)
         reword = await self.app.push_screen_wait(DraftSheet(drafting, self.palette))
         area.text = drafting.article
         self._keep_text()
