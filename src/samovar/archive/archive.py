@@ -8,7 +8,7 @@ from pathlib import Path
 from types import TracebackType
 from typing import Any
 
-from sqlalchemy import Connection, Engine
+from sqlalchemy import Connection, Engine, func, select
 
 from samovar.archive.database import open_database
 from samovar.archive.drafted import DraftStore
@@ -19,6 +19,20 @@ from samovar.archive.plans import PlanStore
 from samovar.archive.problems import Problems
 from samovar.archive.reviews import ReviewStore
 from samovar.archive.runs import RunStore
+from samovar.archive.schema import (
+    CLAIM,
+    COURSE,
+    DRAFTED,
+    EDITION,
+    LOAD,
+    PHOTOGRAPH,
+    PRODUCT,
+    REVIEW,
+    RIG,
+    RUN,
+    SEAL,
+    SETUP,
+)
 from samovar.archive.shelf import ShelfStore
 
 
@@ -79,6 +93,20 @@ class Archive(Framed):
                 connection.rollback()
                 raise
             connection.commit()
+
+    def state(self) -> tuple[object, ...]:
+        """Something that is another once anything of what is shown has changed, by whomever: one cheap statement."""
+        newest = [
+            select(func.max(t.c.id)).scalar_subquery()
+            for t in (RUN, SEAL, CLAIM, EDITION, PHOTOGRAPH, DRAFTED)
+        ]
+        kept = [
+            select(func.sum(t.c.revision)).scalar_subquery()
+            for t in (PRODUCT, RIG, COURSE, LOAD, REVIEW, SETUP)
+        ]
+        under_way = select(func.count()).where(RUN.c.state == "recording").scalar_subquery()
+        with self._engine.connect() as connection:
+            return tuple(connection.execute(select(*newest, *kept, under_way)).one())
 
     def connect(self) -> Connection:
         """A connection, for those who look at the archive as a whole."""

@@ -132,8 +132,19 @@ def backup_today(path: Path, today: date, progress: Progress = no_progress) -> P
     return target
 
 
-def drop_old(path: Path) -> None:
-    """Let go of the days' copies beyond the last few; only once the newest was found whole."""
+def keep_daily(path: Path, today: date) -> Path | None:
+    """The day's copy, where there is none yet, and those of the last few days beside it: older ones go once this one is
+    in order. Raises ArchiveError: it cannot be made."""
+    copy = backup_today(path, today)
+    if copy is not None:
+        with contextlib.closing(sqlite3.connect(copy)) as looked:
+            in_order = looked.execute("PRAGMA quick_check(1)").fetchone() == ("ok",)
+        if in_order:
+            _drop_old(path)
+    return copy
+
+
+def _drop_old(path: Path) -> None:
     daily = [one for one in backups_of(path) if _DAILY.match(one.name)]
     for one in sorted(daily, key=lambda p: p.name, reverse=True)[DAILY_KEPT:]:
         with contextlib.suppress(OSError):

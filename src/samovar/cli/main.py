@@ -91,8 +91,10 @@ def _of_database(problem: Exception) -> str | None:
 
 
 def _fail(text: str, status: int) -> int:
+    from samovar import first_frame
     from samovar.core.shown_text import one_line
 
+    first_frame.leave()
     # File names and what stands in them are a stranger's: nothing of theirs reaches the terminal but what shows.
     print(f"samovar: {one_line(' '.join(text.split()))}", file=sys.stderr)
     return status

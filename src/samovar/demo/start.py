@@ -6,6 +6,7 @@ import sys
 import tempfile
 from pathlib import Path
 
+from samovar import first_frame
 from samovar.archive import Archive
 
 
@@ -22,6 +23,8 @@ def demo_archive(named: Path | None, fresh: bool) -> Path:
     if not place.exists():
         from samovar.demo.build import build
 
+        # What is recorded now takes its time, and is told on the terminal itself.
+        first_frame.leave()
         terminal = sys.stderr.isatty()
 
         def progress(done: int, total: int) -> None:

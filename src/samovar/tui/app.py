@@ -8,9 +8,11 @@ import os
 import signal
 import threading
 from collections.abc import Callable, Iterable, Mapping
+from functools import partial
 from importlib import import_module
 from typing import Any, ClassVar
 
+from sqlalchemy.exc import DBAPIError
 from textual import work
 from textual.app import App, SystemCommand
 from textual.binding import Binding, BindingType
@@ -19,9 +21,11 @@ from textual.events import Event, Key, Resize
 from textual.geometry import Size
 from textual.screen import Screen
 
+from samovar.archive.database import in_words
+from samovar.archive.search import Hit
 from samovar.bench.course_spec import clock_text
-from samovar.tui.aside import Turn, aside
-from samovar.tui.asking import Asking
+from samovar.tui.aside import Turn, aside, behind
+from samovar.tui.asking import SHOWING, Asking
 from samovar.tui.screens.place import Place
 from samovar.tui.session import Session
 from samovar.tui.theme import DARK_THEME, LIGHT_THEME
@@ -30,6 +34,10 @@ from samovar.tui.widgets.rail import PLACES, Rail
 
 LEAST_COLUMNS, LEAST_ROWS = 100, 30
 GRACE_S = 8.0
+LOOK_EVERY_S = 2.0
+"""What another bench recorded, or another window changed, is seen so soon."""
+COPY_AFTER_S = 60.0
+"""The day's copy waits until whoever came in has found what he wanted."""
 WAIT_SAID_S = 0.2
 """What takes no longer than this is not worth a word."""
 SEAL_PATIENCE_S = 5.0
@@ -73,6 +81,7 @@ class SamovarApp(App[None]):
         ),
         Binding("question_mark", "help", "Keys", key_display="?", tooltip="show the keys of this place"),
         Binding("ctrl+t", "theme", "Light or dark", show=False, tooltip="switch between dark and light"),
+        Binding("slash", "find", "Find", show=False, key_display="/", tooltip="find anything by any word"),
         Binding("ctrl+p", "command_palette", "Commands", show=False, tooltip="find any action by name"),
         Binding(
             "z",
@@ -93,6 +102,8 @@ class SamovarApp(App[None]):
         self._places: dict[str, Place] = {}
         self._asking_to_leave = False
         self._typed = TypedAhead(self, super().on_event)
+        self._state: tuple[object, ...] | None = None
+        self._lost = ""
         self.turn = Turn(self._waits)
         self._waiting = 0
         self.register_theme(DARK_THEME)
@@ -147,6 +158,73 @@ class SamovarApp(App[None]):
                 loop.add_signal_handler(number, act)
         self.action_go("desk")
         self._check_size(self.size)
+        self.set_interval(LOOK_EVERY_S, self._look)
+        self.set_timer(COPY_AFTER_S, self._copy)
+
+    @work(thread=True, exclusive=True, group=SHOWING)
+    def _look(self) -> None:
+        """Whether anything has changed, by whomever: another bench records, another window frames."""
+        archive = behind(self.session.archive)
+        try:
+            state = archive.state()
+            if self._lost and not archive.read_only:
+                for name in archive.runs.hand_on_waiting():
+                    self.call_from_thread(self.notify, f"{name} was handed on to {archive.where}.")
+        except DBAPIError as problem:
+            words = in_words(problem)
+            if words != self._lost:
+                self._lost = words
+                self.call_from_thread(self.notify, f"archive: {words}", severity="error", timeout=10)
+            return
+        back, self._lost = bool(self._lost), ""
+        if back:
+            self.call_from_thread(self.notify, "The archive answers again.")
+        if self._state is not None and (back or state != self._state):
+            self.call_from_thread(self.changed)
+        self._state = state
+
+    def changed(self) -> None:
+        """Something in the archive is otherwise than it is shown: it is read again, once no sheet is open."""
+        place = self.screen
+        if not isinstance(place, Place):
+            self.set_timer(LOOK_EVERY_S, self.changed)
+            return
+
+        def again() -> None:
+            self.session.reload()
+            place.refresh_all()
+
+        place.soon(again, group=SHOWING)
+
+    def _copy(self) -> None:
+        """The day's copy of the archive; not while a run is recorded, which wants the machine for itself."""
+        if self.recording:
+            self.set_timer(COPY_AFTER_S, self._copy)
+            return
+        from samovar.tui.keeping import copy_of_today
+
+        self.run_worker(partial(copy_of_today, self.place("desk")), thread=True, group="copy")
+
+    @work
+    async def action_find(self) -> None:
+        """Find a review, a run, a product or a mark by any word, and go there."""
+        from samovar.tui.sheets.find import Find
+
+        hit = await self.push_screen_wait(Find(self.session.archive))
+        if hit is not None and isinstance(self.screen, Place):
+            self.screen.soon(self._open, hit)
+
+    def _open(self, hit: Hit) -> None:
+        if hit.kind in ("run", "mark"):
+            self.session.trace_run = hit.key
+            self.action_go("trace")
+        elif hit.kind == "product":
+            shelf = self.place("shelf")
+            self.action_go("shelf")
+            shelf.soon(shelf.show_product, hit.key)  # type: ignore[attr-defined]
+        else:
+            self.session.open_review(self.session.archive.reviews.review(hit.key))
+            self.action_go("grid")
 
     def place(self, name: str) -> Place:
         """A place by name, made when it is first wanted, so that the program starts fast."""
@@ -298,11 +376,16 @@ class SamovarApp(App[None]):
         yield SystemCommand("Light or dark", "Switch between the dark and the light theme", self.action_theme)
         yield SystemCommand("Keys", "Show the keys of this place", self.action_help)
         if isinstance(screen, Place):
-            for binding in screen.own_keys():
+            from samovar.tui.keeping import COMMANDS, command
+
+            for name, words, act in COMMANDS:
+                yield SystemCommand(name, words, partial(command, screen, act))
+            for binding in screen.offered_keys():
                 yield SystemCommand(
                     binding.description,
                     binding.tooltip or binding.description,
                     lambda action=binding.action: self.call_later(screen.run_action, action),
                 )
+        yield SystemCommand("Find", "Find a review, a run, a product or a mark by any word", self.action_find)
         yield SystemCommand("Undo", "Undo the last change", self.action_undo)
         yield SystemCommand("Quit", "Leave Samovar", self.action_leave)

@@ -15,7 +15,8 @@ def read_again(place: Place) -> None:
     """Work out what is stale, telling in the place's head of the reviews how far it is. To be run in a worker; it ends with
     the program, and goes on where it was at the next start."""
     runs = place.session.archive.runs
-    stale = runs.findings.stale()
+    # Who may only read keeps nothing of what is worked out.
+    stale = [] if place.session.guest else runs.findings.stale()
     for count, number in enumerate(stale, 1):
         if not place.app.is_running:
             return

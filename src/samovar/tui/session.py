@@ -39,6 +39,7 @@ class Session:
     measure_key: str = "rise"
     messages: list[str] = field(default_factory=list)
     unreadable: tuple[str, ...] = ()
+    begun: bool = False
     _undo: list[tuple[str, Callable[[], object]]] = field(default_factory=list)
     _views: dict[int, ChannelView] = field(default_factory=dict)
     _plan: tuple[ReviewData, ReviewPlan] | None = None
@@ -47,8 +48,22 @@ class Session:
         # Whoever asks it on the interface's own thread does not hold that up.
         self.archive = cast(Archive, ArchiveAside(self.archive))
 
+    @property
+    def guest(self) -> bool:
+        """Whether this user may only read the archive."""
+        return bool(self.archive.read_only)
+
+    def begin(self) -> None:
+        """Take the first review in hand, and look for what of the frame cannot be read."""
+        reviews = self.archive.reviews.reviews()
+        self.archive.plans.courses()
+        self.archive.plans.own_loads()
+        self.unreadable = self.archive.problems.said
+        self.open_review(reviews[0] if reviews else None)
+
     def open_review(self, review: Review | None) -> None:
         """Take a review in hand and read its runs."""
+        self.begun = True
         data = aside(load_review, behind(self.archive), review) if review else None
         self.review, self.data = review, data
         self.load = self._telling_load()
@@ -122,7 +137,8 @@ class Session:
         """Keep that choice with the rig."""
         key = rig.id if rig else 0
         self._views[key] = view
-        self.archive.plans.keep_channel_view(rig.id if rig else None, view.to_plain())
+        if not self.guest:
+            self.archive.plans.keep_channel_view(rig.id if rig else None, view.to_plain())
 
     def remember(self, words: str, undo: Callable[[], object]) -> None:
         """Keep how to undo what was just done."""

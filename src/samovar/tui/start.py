@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from collections.abc import Callable
 from pathlib import Path
 
+from samovar import first_frame
 from samovar.archive import Archive
+from samovar.archive.database import BrokenArchive
 from samovar.bench.machine import Machine, ThisMachine
 from samovar.exchange.problems import InputError
 from samovar.tui.app import SamovarApp
@@ -29,7 +32,9 @@ class InternalFault(Exception):
 def start(place: str | Path, sysroot: Path = Path("/")) -> None:
     """Open an archive; what is measured is this machine, its kernel files below `sysroot`. Raises ArchiveError, InputError."""
     _need_terminal()
-    _run(Archive(place), ThisMachine(sysroot), "Samovar")
+    archive = _opened(place)
+    if archive is not None:
+        _run(archive, ThisMachine(sysroot), "Samovar")
 
 
 def start_demo(place: Path, speed: float) -> None:
@@ -39,7 +44,9 @@ def start_demo(place: Path, speed: float) -> None:
     _need_terminal()
     machine = SimulatedMachine("Loam P", speed=speed)
     try:
-        _run(Archive(place), machine, "Harbour FM", machine.close)
+        archive = _opened(place)
+        if archive is not None:
+            _run(archive, machine, "Harbour FM", machine.close)
     finally:
         machine.close()
 
@@ -49,21 +56,31 @@ def _need_terminal() -> None:
         raise InputError("terminal: the interface needs a terminal; start it in one, or see samovar --help")
 
 
+def _opened(place: str | Path) -> Archive | None:
+    """The archive; of one that is broken what a person chose instead of it, None where that was to leave it."""
+    try:
+        return Archive(place)
+    except BrokenArchive as problem:
+        from samovar.tui.broken import choose_instead
+
+        chosen = choose_instead(problem)
+        return None if chosen is None else Archive(chosen)
+
+
 def _run(archive: Archive, machine: Machine, title: str, on_close: Callable[[], None] | None = None) -> None:
+    # What was imported by now stays: looking through it again and again would hold up the interface.
+    gc.freeze()
     with archive:
         session = Session(archive, machine, title)
+        session.messages += [f"{name} was handed on to {archive.where}" for name in archive.handed_on]
         session.messages += [
             f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered
         ]
-        reviews = archive.reviews.reviews()
-        archive.plans.courses()
-        archive.plans.own_loads()
-        session.unreadable = archive.problems.said
-        session.open_review(reviews[0] if reviews else None)
         app = SamovarApp(session, on_close)
         try:
             app.run()
         finally:
             app.close()
         if app.failure is not None:
+            first_frame.leave()
             raise InternalFault(app.failure) from app.failure

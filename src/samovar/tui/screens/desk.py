@@ -113,10 +113,17 @@ class DeskPlace(FileActions):
         for message in self.session.messages:
             self.notify(message, title="Found again", timeout=10)
         self.session.messages.clear()
-        for words in self.session.unreadable:
-            self.notify(words, title="Left as it is, and out of sight", severity="warning", timeout=20)
+        self.soon(self._begin, group="opening")
         self.action_plugged()
         self.run_worker(partial(read_again, self), thread=True, group="again", exclusive=True)
+
+    def _begin(self) -> None:
+        """The first review in hand, once the Desk is seen."""
+        if not self.session.begun:
+            self.session.begin()
+            self._gauge()
+        for words in self.session.unreadable:
+            self.notify(words, title="Left as it is, and out of sight", severity="warning", timeout=20)
 
     def title_line(self) -> Text:
         """Whose desk this is."""
@@ -124,6 +131,8 @@ class DeskPlace(FileActions):
         text.append(self.session.title, f"bold {self.palette.text}")
         text.append("  the reviews and runs of ", self.palette.soft)
         text.append(self.session.archive.where, self.palette.soft)
+        if self.session.guest:
+            text.append("   you may only read", self.palette.caution)
         return text
 
     def _reviews(self) -> list[Review]:

@@ -47,6 +47,7 @@ class HelpScreen(ModalScreen[None]):
         common.add_column(style=palette.text)
         common.add_row("0 … 6", "go to a place of the rail")
         common.add_row("z", "on Desk, Shelf, Grid and Versus: undo the last change")
+        common.add_row("/", "find a review, a run, a product or a mark by any word")
         common.add_row("ctrl+p", "find any action by its name")
         common.add_row("ctrl+t", "dark or light")
         common.add_row("q", "leave; a run under way is stopped and sealed")

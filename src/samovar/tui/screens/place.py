@@ -21,6 +21,7 @@ from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.rail import Rail
+from samovar.tui.writing import WRITES
 
 if TYPE_CHECKING:
     from samovar.tui.app import SamovarApp
@@ -146,7 +147,17 @@ class Place(Asking, Screen[None]):
 
     def key_lines(self) -> list[tuple[str, str]]:
         """The keys of this place, for the help."""
-        return [(self.app.get_key_display(one), one.tooltip or one.description) for one in self.own_keys()]
+        return [
+            (self.app.get_key_display(one), one.tooltip or one.description) for one in self.offered_keys()
+        ]
+
+    def offered_keys(self) -> list[Binding]:
+        """The keys of this place that are of use to whoever is here: a guest changes nothing."""
+        return [one for one in self.own_keys() if self.check_action(one.action.partition("(")[0], ())]
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Nothing that writes is offered to whoever may only read."""
+        return not (self.session.guest and action in WRITES[self.NAME])
 
     @classmethod
     def own_keys(cls) -> list[Binding]:

@@ -150,7 +150,8 @@ class ShelfPlace(Place):
 
     def on_data_table_row_selected(self, message: DataTable.RowSelected) -> None:
         """Enter changes it."""
-        self.action_edit()
+        if not self.session.guest:
+            self.action_edit()
 
     def _show_detail(self) -> None:
         key = self._key()
@@ -178,6 +179,13 @@ class ShelfPlace(Place):
             self.session.reload()
             self.refresh_all()
             self._go_to(key)
+
+    def show_product(self, key: int) -> None:
+        """Go to a product that was looked for."""
+        self._view = self._views["products"]
+        self._view.state = KEPT
+        self.refresh_all()
+        self._go_to(key)
 
     def _go_to(self, key: int) -> None:
         table = self.query_one("#things", DataTable)

@@ -153,6 +153,7 @@ class WriteUpPlace(Place):
         self._checked = aside(lambda: [check_claim(data, c) for c in self._claims])
         self._show_claims()
         area = self.query_one("#text", TextArea)
+        area.read_only = session.guest
         if self._text_of != review.id:
             self._text_of = review.id
             area.text = review.verdict

@@ -23,6 +23,7 @@ from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.plain import DataTable, Static
+from samovar.tui.writing import WRITES
 
 if TYPE_CHECKING:
     from samovar.tui.screens.place import Place
@@ -53,6 +54,10 @@ class CellRuns(Asking, ModalScreen[int | None]):
         self._place, self._setup, self._load, self._way = place, setup, load, in_the_way
         data = place.session.data
         self._figure = data.subject if data is not None else figure_of("rise")
+
+    def check_action(self, action: str, parameters: tuple[object, ...]) -> bool | None:
+        """Nothing that writes is offered to whoever may only read."""
+        return not (self._place.session.guest and action in WRITES["cell runs"])
 
     def compose(self) -> ComposeResult:
         """Which cell, what stands in its way, its runs, the keys."""

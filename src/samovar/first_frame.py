@@ -1,0 +1,72 @@
+"""The first picture of the interface, drawn before anything heavy is imported: whoever starts it sees at once that it
+starts. What draws the rest paints over it."""
+
+import os
+import sys
+
+GROUND, RAISED, TEXT, SOFT, BRASS = (
+    (23, 19, 16),
+    (34, 28, 23),
+    (241, 232, 216),
+    (168, 156, 139),
+    (217, 169, 78),
+)
+"""As in `figures.palette`, of the dark theme; a test holds them to it."""
+PLACES = ("Desk", "Shelf", "Grid", "Bench", "Trace", "Versus", "Write-up")
+RAIL = 17
+_OTHERWISE = ("-h", "--help", "--version", "--tour")
+"""With one of these nothing is opened."""
+_WITH_A_VALUE = ("--archive", "--sysroot", "--speed", "--to")
+_ENTER, _LEAVE = "\x1b[?1049h\x1b[?25l", "\x1b[?25h\x1b[0m\x1b[?1049l"
+
+_drawn = False
+
+
+def opens_interface(arguments: list[str]) -> bool:
+    """Whether a call with these arguments opens the interface, as far as that can be told at once."""
+    if any(a in _OTHERWISE for a in arguments) or not (sys.stdout.isatty() and sys.stdin.isatty()):
+        return False
+    named = [
+        a for k, a in enumerate(arguments) if not a.startswith("-") and arguments[k - 1 : k] not in _VALUED
+    ]
+    return named in ([], ["demo"])
+
+
+_VALUED = [[name] for name in _WITH_A_VALUE]
+
+
+def draw() -> None:
+    """Draw the rail, and that the archive is being opened."""
+    global _drawn
+    columns, rows = os.get_terminal_size(sys.stdout.fileno())
+    pitch = 4 if rows >= 34 else 3
+    lines = {
+        1 + k * pitch: f" {_ink(BRASS)}{k} \x1b[1m{_ink(TEXT)}{name}\x1b[22m" for k, name in enumerate(PLACES)
+    }
+    picture = [_ENTER, _ground(GROUND), "\x1b[2J\x1b[H"]
+    for row in range(rows):
+        shown = lines.get(row, "")
+        picture.append(
+            f"\x1b[{row + 1};1H{_ground(RAISED)}{' ' * min(RAIL, columns)}\x1b[{row + 1};1H{shown}"
+        )
+    picture.append(f"\x1b[1;{RAIL + 2}H{_ground(GROUND)}{_ink(SOFT)}Samovar: opening the archive …")
+    sys.stdout.write("".join(picture))
+    sys.stdout.flush()
+    _drawn = True
+
+
+def leave() -> None:
+    """Take it away again: something else is to be said on the terminal."""
+    global _drawn
+    if _drawn:
+        _drawn = False
+        sys.stdout.write(_LEAVE)
+        sys.stdout.flush()
+
+
+def _ink(colour: tuple[int, int, int]) -> str:
+    return "\x1b[38;2;{};{};{}m".format(*colour)
+
+
+def _ground(colour: tuple[int, int, int]) -> str:
+    return "\x1b[48;2;{};{};{}m".format(*colour)
