@@ -32,7 +32,7 @@ $(READY): pyproject.toml
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Samovar needs Python 3.11 or newer")'
 	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
 	@echo "Setting up in .venv (once) ..."
-	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev,all]'
 	@touch $(READY)
 
 clean:

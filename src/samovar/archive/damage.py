@@ -17,6 +17,8 @@ LOOKED_THROUGH = 4_000_000
 longer ones `samovar archive check` and whatever reads them find what is wrong."""
 
 
+DAMAGED = "damaged"
+"""Why such a run is left out begins so."""
 UNREADABLE = "its samples cannot be read"
 
 
@@ -78,4 +80,4 @@ class Damage:
     def marked(self, run: Run) -> Run:
         """The run as it counts: one that is damaged is left out, with that reason."""
         what = self.known.get(run.number)
-        return run if what is None else replace(run, left_out=f"damaged: {what}")
+        return run if what is None else replace(run, left_out=f"{DAMAGED}: {what}")

@@ -8,7 +8,8 @@ from sqlalchemy import Connection, delete, insert, select, update
 from samovar.archive.archive import Archive
 from samovar.archive.check import Damaged
 from samovar.archive.damage import words_of
-from samovar.archive.run_rows import close_run, journal_of, series_of, write_series
+from samovar.archive.problems import Problems
+from samovar.archive.run_rows import close_run, journal_of, runs_of, series_of, write_series
 from samovar.archive.samples import unpack_series
 from samovar.archive.schema import CHANNEL, CHUNK, REVIEW, RUN, SERIES, SETUP
 from samovar.archive.sums import COMPUTED, PARTS, fits, parts_of, reseal
@@ -28,8 +29,9 @@ def mend(archive: Archive) -> list[Damaged]:
         entries = set(connection.execute(select(RUN.c.id)).scalars())
         with_samples = set(connection.execute(select(SERIES.c.run_id).distinct()).scalars())
         for number in sorted(entries | with_samples):
-            lost = [LOST_ENTRY] if number not in entries else []
-            if number not in entries:
+            lost = []
+            if number not in entries or not _entry_stands(connection, number):
+                lost = [LOST_ENTRY]
                 _enter(connection, number)
             lost += _mend(connection, number)
             if lost:
@@ -51,10 +53,28 @@ def _others(archive: Archive) -> tuple[str, ...]:
     return archive.problems.said
 
 
+def _entry_stands(connection: Connection, number: int) -> bool:
+    """Whether a run's entry can be read; facts that cannot be are taken out of it, the rest stands."""
+    row = connection.execute(select(RUN).where(RUN.c.id == number)).mappings().one()
+    problems = Problems()
+    if not runs_of([row], problems):
+        return False
+    if problems.said:
+        connection.execute(update(RUN).where(RUN.c.id == number).values(facts={}))
+    return True
+
+
 def _enter(connection: Connection, number: int) -> None:
+    """An entry in place of one that is lost, or can no longer be read."""
     channels = connection.execute(select(CHANNEL.c.id).where(CHANNEL.c.run_id == number)).all()
-    values = {"load": "none", "state": "interrupted", "started": "not known", "channels": len(channels)}
-    connection.execute(insert(RUN).values(id=number, facts={}, **values))
+    values = {
+        "review_id": None, "setup_id": None, "load": "none", "pass_number": 1, "state": "interrupted", "reason": None,
+        "started": "not known", "duration_s": 0.0, "interval_s": None, "channels": len(channels), "samples": 0, "facts": {},
+        "course": None, "owner": None, "bench": "", "token": "",
+    }  # fmt: skip
+    # Never deleted first: all that hangs on it would go with it.
+    if not connection.execute(update(RUN).where(RUN.c.id == number).values(**values)).rowcount:
+        connection.execute(insert(RUN).values(id=number, **values))
 
 
 def _no_dangling(connection: Connection) -> None:

@@ -37,8 +37,10 @@ class Place:
         """As it is shown and kept: never with a password."""
         if self.server is None:
             return str(self.path)
-        # As people type it: without the name of the driver, and without the password, hidden or not.
-        return self.server.set(drivername="postgresql", password=None).render_as_string(hide_password=False)
+        # As people type it: without the name of the driver, the password, and what else may stand behind it.
+        shown = self.server
+        plain = URL.create("postgresql", shown.username, None, shown.host, shown.port, shown.database)
+        return plain.render_as_string()
 
     @property
     def url(self) -> URL:

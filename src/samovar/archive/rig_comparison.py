@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from samovar.archive.damage import DAMAGED
 from samovar.archive.records import NO_RIG, Review, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.core.compare.audit import CAUTION, AuditItem, audit
@@ -103,14 +104,28 @@ def _compared_on(
     arrangements = {s.name: s.arrangement for s in setups}
     margins = Margins(review.margin_k, review.margin_share)
     ladder = under_terms(terms, cells, reference, figure, margins, prior, arrangements)
-    unmeasured = {s.name: "no run under this load" for s in setups if s.name not in cells}
+    unmeasured = {
+        s.name: "; ".join(_damaged(data, s, load)) or "no run under this load"
+        for s in setups
+        if s.name not in cells
+    }
     ladder = replace(ladder, left_out={**ladder.left_out, **unmeasured})
     if terms.heat_w is not None:
         ladder = replace(ladder, cautions=(*ladder.cautions, *_over_limit(ladder, cells, setups)))
     ladder, beside = _with_elsewhere(ladder, data, load, figure, terms)
     items = audit(cells, reference, figure, ladder, arrangements, {s.name: s.facts for s in setups}, terms)
-    items = [*(AuditItem(CAUTION, words) for words in beside), *items]
+    damaged = [words for setup in setups for words in _damaged(data, setup, load)]
+    items = [*(AuditItem(CAUTION, words) for words in (*damaged, *beside)), *items]
     return RigComparison(rig, load, figure, reference, cells, terms, ladder, items)
+
+
+def _damaged(data: ReviewData, setup: Setup, load: str) -> list[str]:
+    """The runs of a cell that damage has reached, each with what it has of it."""
+    return [
+        f"{run.id} of {setup.name} does not count: {run.left_out}"
+        for run, _ in data.cell(setup, load).runs
+        if (run.left_out or "").startswith(DAMAGED)
+    ]
 
 
 def _with_elsewhere(

@@ -11,7 +11,7 @@ from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 from sqlalchemy.exc import DatabaseError, DBAPIError, OperationalError
 
 from samovar.archive.annotations import Annotations
-from samovar.archive.damage import UNREADABLE, Damage, DamagedRun, words_of
+from samovar.archive.damage import DAMAGED, UNREADABLE, Damage, DamagedRun, words_of
 from samovar.archive.findings import Findings
 from samovar.archive.hand_readings import HandReadings, insert_reading
 from samovar.archive.journal import Journal, hand_on, waiting_for
@@ -215,7 +215,10 @@ class RunStore:
             rows = connection.execute(query.order_by(RUN.c.id)).all()
         return [
             Entry(
-                *row[:5], f"damaged: {known[row[0]]}" if row[0] in known else row[5], *row[6:8], bool(row[8])
+                *row[:5],
+                f"{DAMAGED}: {known[row[0]]}" if row[0] in known else row[5],
+                *row[6:8],
+                bool(row[8]),
             )
             for row in rows
         ]

@@ -132,7 +132,10 @@ def checked_series(connection: Connection, number: int, channels: int) -> str | 
 
 def fits(row: Any) -> bool:
     """Whether a series' row is what its checksum says."""
-    return row.sum is not None and sum_of_series(row.position, row.encoding, bytes(row.data)) == row.sum
+    # Damage may have made text of bytes, or bytes of a number.
+    if not isinstance(row.data, bytes | memoryview) or not isinstance(row.sum, int):
+        return False
+    return sum_of_series(row.position, row.encoding, bytes(row.data)) == row.sum
 
 
 def series_words(position: int) -> str:
