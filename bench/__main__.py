@@ -4,16 +4,28 @@ from __future__ import annotations
 
 import sys
 
-from bench import comparing, drawing, keeping, loads, long_run, publishing, reading, recording, settling
+from bench import (
+    comparing,
+    drawing,
+    keeping,
+    laboratory,
+    loads,
+    long_run,
+    publishing,
+    reading,
+    recording,
+    settling,
+)
 from bench.table import Row, table
 
 
 def main() -> int:
-    """Measure all, or what is named (comparing, drawing, keeping, publishing, recording, reading, loads, settling, long)."""
+    """Measure all, or what is named (comparing, drawing, keeping, laboratory, publishing, recording, reading, loads, settling, long)."""
     parts = {
         "comparing": comparing,
         "drawing": drawing,
         "keeping": keeping,
+        "laboratory": laboratory,
         "recording": recording,
         "publishing": publishing,
         "reading": reading,

@@ -192,7 +192,7 @@ class PlacesTest(unittest.TestCase):
             osprey = {s.id for r in archive.reviews.reviews() for s in r.setups if "Osprey" in s.name}
             runs = {r.id for r in archive.runs.runs() if r.load == "worst case" and r.setup_id in osprey}
             self.assertEqual(kinds('load:"worst case" product:osprey')["run"], runs)
-            self.assertEqual(kinds("%"), {})
+            self.assertTrue(all("%" in name for name in kinds("%")["mark"]))
             day = archive.runs.runs()[0].started[:10]
             self.assertIn("r0001", kinds(f"day:{day}")["run"])
 

@@ -65,9 +65,10 @@ class DemoViewsTest(unittest.TestCase):
 
     def test_a_run_in_steps_is_no_pass_in_the_grid_as_it_is_none_in_a_comparison(self) -> None:
         review, runs = self.booth.review, self.archive.runs
-        covered = coverages([review], runs.entries(review.id))[review.id]
+        covered = coverages([review], runs.counts(review.id))[review.id]
         osprey = next(s for s in review.setups if s.name == "Osprey 161")
-        self.assertEqual((len(covered.of(osprey, LOAD)), covered.passes(osprey, LOAD)), (3, 2))
+        found = covered.cells[osprey.id, LOAD]
+        self.assertEqual((found.plain, found.in_steps, covered.passes(osprey, LOAD)), (2, 1, 2))
         self.assertEqual(covered.passes(osprey, LOAD), self.booth.cell(osprey, LOAD).passes)
 
     def test_which_load_is_harder_is_told_by_heat_and_not_by_work(self) -> None:

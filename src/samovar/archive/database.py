@@ -304,6 +304,8 @@ def migrate(engine: Engine, place: Place, version: int, wanted: int) -> None:
         backup_before(place.path, wanted)
     with _alone(engine) as connection:
         now = connection.execute(select(META.c.value).where(META.c.key == "schema_version")).scalar_one()
+        # Tables that are new since then; those that are there stay as they are until their step.
+        METADATA.create_all(connection)
         for step in range(int(now), wanted):
             if step not in STEPS:
                 raise ArchiveError(f"{place.words}: no way leads from schema {step} to {step + 1}")

@@ -67,7 +67,7 @@ def _entry_stands(connection: Connection, number: int) -> bool:
 def _enter(connection: Connection, number: int) -> None:
     """An entry in place of one that is lost, or can no longer be read."""
     channels = connection.execute(select(CHANNEL.c.id).where(CHANNEL.c.run_id == number)).all()
-    values = {
+    values: dict[str, object] = {
         "review_id": None, "setup_id": None, "load": "none", "pass_number": 1, "state": "interrupted", "reason": None,
         "started": "not known", "duration_s": 0.0, "interval_s": None, "channels": len(channels), "samples": 0, "facts": {},
         "course": None, "owner": None, "bench": "", "token": "",

@@ -124,18 +124,15 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
-class Entry:
-    """What the plan of a review asks of one of its runs; `in_steps`: it was read, and went in steps."""
+class CellCount:
+    """The runs of one cell, counted: finished ones that count, `plain` or in steps, and the number of the newest of all."""
 
-    number: int
     review_id: int
     setup_id: int
     load: str
-    state: str
-    left_out: str | None
-    samples: int
-    duration_s: float
-    in_steps: bool = False
+    plain: int
+    in_steps: int
+    newest: int
 
 
 @dataclass(frozen=True, slots=True)

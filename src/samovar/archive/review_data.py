@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from samovar.archive.archive import Archive
 from samovar.archive.bench_history import BenchHistory
 from samovar.archive.records import Claim, Review, Run, Setup
+from samovar.archive.runs import COUNTED
 from samovar.core.claims.kinds import CHANGE
 from samovar.core.compare.experiment import fit
 from samovar.core.compare.pooling import Spread, prior_of
@@ -26,8 +27,6 @@ from samovar.core.results.figure import (
     telling_figure,
 )
 from samovar.core.results.result import BY_HAND
-
-COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
 
 
 @dataclass(frozen=True)

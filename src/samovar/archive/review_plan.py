@@ -8,7 +8,7 @@ from samovar.archive.records import Setup
 from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import CourseSpec, spec_of
 from samovar.core.planner import BenchTime, PlannedCell, Proposal, bench_time, propose, remaining
-from samovar.core.results.figure import FINISHED, RunResult
+from samovar.core.results.figure import RunResult
 from samovar.core.standing import in_the_way
 
 
@@ -29,8 +29,7 @@ class ReviewPlan:
         self._done = {
             (s.name, load): coverage.passes(s, load) for s in review.setups for load in review.loads
         }
-        latest = coverage.latest()
-        fitted = review.setup(latest.setup_id) if latest else None
+        fitted = coverage.fitted()
         self.fitted = fitted.name if fitted else None
 
     def proposal(self) -> Proposal | None:
@@ -49,11 +48,8 @@ class ReviewPlan:
 
     def time_left(self) -> BenchTime:
         """How long these take, by what runs of the same load took so far, else by their course."""
-        lengths: dict[str, list[float]] = {}
-        for (_, load), runs in self.coverage.runs.items():
-            lengths.setdefault(load, []).extend(r.duration_s for r in runs if r.state in FINISHED)
         longest = {load: self.spec(load, None).longest_s for load in self._review.loads}
-        return bench_time(self.left(), self.fitted, {k: v for k, v in lengths.items() if v}, longest)
+        return bench_time(self.left(), self.fitted, self.coverage.lengths_s, longest)
 
     def spec(self, load: str, setup: Setup | None) -> CourseSpec:
         """The course of a cell."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import Connection, Engine, delete, func, insert, select, update
@@ -174,6 +174,15 @@ class ReviewStore(ClaimStore):
             for setup in readable("setup", connection.execute(rows), lambda r: _setup_of(r, rigs, fitted)):
                 setups.setdefault(setup.review_id, []).append(setup)
         return readable("review", reviews, lambda r: _review_of(r, setups.get(r.id, [])))
+
+    def names(self, keys: Collection[int]) -> tuple[dict[int, str], dict[int, str], dict[int, str]]:
+        """Of these reviews their names, the names of their setups, and the figures they were chosen to be about, by key."""
+        reviews = select(REVIEW.c.id, REVIEW.c.name, REVIEW.c.figure).where(REVIEW.c.id.in_(keys))
+        setups = select(SETUP.c.id, SETUP.c.name).where(SETUP.c.review_id.in_(keys))
+        with self._engine.connect() as connection:
+            rows = connection.execute(reviews).all()
+            fitted = {row.id: row_name(row) for row in connection.execute(setups)}
+        return {r.id: row_name(r) for r in rows}, fitted, {r.id: r.figure for r in rows if r.figure}
 
     def review(self, name: str | int) -> Review | None:
         """The review of this key, slug or name, archived ones too; None where there is none."""

@@ -7,11 +7,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, Engine, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, case, delete, func, insert, select, update
 from sqlalchemy.exc import DatabaseError, DBAPIError, OperationalError
 
 from samovar.archive.annotations import Annotations
-from samovar.archive.damage import DAMAGED, UNREADABLE, Damage, DamagedRun, words_of
+from samovar.archive.damage import UNREADABLE, Damage, DamagedRun, words_of
 from samovar.archive.findings import Findings
 from samovar.archive.hand_readings import HandReadings, insert_reading
 from samovar.archive.journal import Journal, hand_on, waiting_for
@@ -19,7 +19,7 @@ from samovar.archive.laboratory import bench_name
 from samovar.archive.owner import owner_lives, this_process
 from samovar.archive.place import ArchiveError, Place
 from samovar.archive.problems import Problems
-from samovar.archive.records import Entry, Run
+from samovar.archive.records import CellCount, Run
 from samovar.archive.run_results import results_of_runs
 from samovar.archive.run_rows import (
     change_of,
@@ -44,7 +44,10 @@ from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Change, Mark, Recording
-from samovar.core.results.figure import RunResult
+from samovar.core.results.figure import FINISHED, RunResult
+
+COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
+"""Runs in these states are over, and say something of their cell."""
 
 
 class RunStore:
@@ -199,29 +202,39 @@ class RunStore:
             rows = connection.execute(query).mappings().all()
         return [self.damage.marked(run) for run in runs_of(rows, self._problems)]
 
-    def entries(self, review_id: int | None = None) -> list[Entry]:
-        """The runs of a review, or of all reviews, in brief and by number."""
-        columns = (
-            RUN.c.id, RUN.c.review_id, RUN.c.setup_id, RUN.c.load, RUN.c.state, RUN.c.left_out, RUN.c.samples,
-            RUN.c.duration_s,
-        )  # fmt: skip
-        query = select(*columns, FINDING.c.in_steps).outerjoin(FINDING, FINDING.c.run_id == RUN.c.id)
-        query = query.where(RUN.c.setup_id.is_not(None))
-        query = query.where(
-            RUN.c.review_id.is_not(None) if review_id is None else RUN.c.review_id == review_id
-        )
-        known = self.damage.known
-        with self._engine.connect() as connection:
-            rows = connection.execute(query.order_by(RUN.c.id)).all()
-        return [
-            Entry(
-                *row[:5],
-                f"{DAMAGED}: {known[row[0]]}" if row[0] in known else row[5],
-                *row[6:8],
-                bool(row[8]),
+    def counts(self, review_id: int | None = None) -> list[CellCount]:
+        """The runs of a review, or of all reviews, counted by cell."""
+        counts = RUN.c.state.in_(FINISHED) & RUN.c.left_out.is_(None)
+        if self.damage.known:
+            counts &= RUN.c.id.not_in(list(self.damage.known))
+        stepped = func.coalesce(FINDING.c.in_steps, 0) == 1
+        query = (
+            select(
+                RUN.c.review_id,
+                RUN.c.setup_id,
+                RUN.c.load,
+                func.sum(case((counts & ~stepped, 1), else_=0)),
+                func.sum(case((counts & stepped, 1), else_=0)),
+                func.max(RUN.c.id),
             )
-            for row in rows
-        ]
+            .outerjoin(FINDING, FINDING.c.run_id == RUN.c.id)
+            .where(RUN.c.setup_id.is_not(None), RUN.c.state.in_(COUNTED), RUN.c.samples > 0)
+            .where(RUN.c.review_id.is_not(None) if review_id is None else RUN.c.review_id == review_id)
+            .group_by(RUN.c.review_id, RUN.c.setup_id, RUN.c.load)
+        )
+        with self._engine.connect() as connection:
+            return [CellCount(*row) for row in connection.execute(query)]
+
+    def lengths_s(self, review_id: int) -> dict[str, list[float]]:
+        """How long the finished runs of a review took, by load."""
+        query = select(RUN.c.load, RUN.c.duration_s).where(
+            RUN.c.review_id == review_id, RUN.c.state.in_(FINISHED), RUN.c.samples > 0
+        )
+        found: dict[str, list[float]] = {}
+        with self._engine.connect() as connection:
+            for load, duration_s in connection.execute(query):
+                found.setdefault(load, []).append(duration_s)
+        return found
 
     def run(self, name: str | int) -> Run | None:
         """The run of this number or name (`r0007`); None where there is none."""

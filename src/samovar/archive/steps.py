@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from sqlalchemy import Connection, inspect, text
+from sqlalchemy import Column, Connection, DefaultClause, inspect, text
+from sqlalchemy.dialects import sqlite
 
 from samovar.archive.schema import (
     ANNOTATION,
@@ -160,17 +161,19 @@ def articles_of_reviews(connection: Connection) -> None:
         _columns(connection, "edition", files="JSON")
 
 
+def _made_as(column: Column[Any]) -> str:
+    """How a column is added to a table that has rows already."""
+    kind = str(column.type.compile(dialect=sqlite.dialect()))
+    default = column.server_default
+    if isinstance(default, DefaultClause):
+        return f"{kind} NOT NULL DEFAULT '{default.arg}'"
+    return kind
+
+
 def sums_of_all(connection: Connection) -> None:
     """From 6 to 7: checksums, who recorded and changed what, and tables for what was text between the program's notes."""
-    META.metadata.create_all(connection)
-    for table in ("product", "rig", "course", "load", "review", "setup"):
-        _columns(
-            connection, table,
-            revision="INTEGER NOT NULL DEFAULT 1", changed_by="TEXT NOT NULL DEFAULT ''",
-        )  # fmt: skip
-    _columns(connection, "run", bench="TEXT NOT NULL DEFAULT ''", token="TEXT NOT NULL DEFAULT ''")
-    _columns(connection, "series", sum="BIGINT")
-    _columns(connection, "finding", in_steps="INTEGER NOT NULL DEFAULT 0")
+    for table in META.metadata.sorted_tables:
+        _columns(connection, table.name, **{c.name: _made_as(c) for c in table.c if not c.primary_key})
     connection.execute(
         text("UPDATE finding SET in_steps = 1 WHERE steps IS NOT NULL AND CAST(steps AS TEXT) <> 'null'")
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from samovar.archive.archive import Archive
@@ -15,16 +15,15 @@ from samovar.core.uncertainty import Measured
 
 
 def told(
-    archive: Archive, runs: Sequence[Run], reviews: Iterable[Review]
+    archive: Archive, runs: Sequence[Run], chosen: Mapping[int, str]
 ) -> dict[int, tuple[Figure, Measured]]:
     """By run the figure and its value; runs that have none, or were not read yet, are left out.
 
     Args:
         archive: where they are.
         runs: whose figure is wanted.
-        reviews: theirs, as far as they are in one.
+        chosen: by review the key of the figure that it is about, where one was chosen.
     """
-    chosen = {review.id: review.figure for review in reviews if review.figure}
     wanted: dict[str, list[int]] = {}
     for run in runs:
         wanted.setdefault(chosen.get(run.review_id or 0, "rise"), []).append(run.number)
@@ -74,13 +73,15 @@ def latest_runs(archive: Archive, most: int) -> LatestRuns:
 
 def with_cells(archive: Archive, runs: list[Run]) -> LatestRuns:
     """Runs with all that a list of them shows."""
-    reviews = archive.reviews.reviews()
+    names, setups, figures = archive.reviews.names(
+        {run.review_id for run in runs if run.review_id is not None}
+    )
     return LatestRuns(
         runs,
-        {r.id: r.name for r in reviews},
-        {s.id: s.name for review in reviews for s in review.setups},
+        names,
+        setups,
         archive.runs.findings.judgements([run.number for run in runs]),
-        told(archive, runs, reviews),
+        told(archive, runs, figures),
     )
 
 
@@ -89,5 +90,5 @@ def plans_of(archive: Archive, reviews: Sequence[Review]) -> dict[int, ReviewPla
     courses = archive.plans.courses()
     return {
         key: ReviewPlan(coverage, courses)
-        for key, coverage in coverages(reviews, archive.runs.entries()).items()
+        for key, coverage in coverages(reviews, archive.runs.counts()).items()
     }

@@ -114,6 +114,11 @@ def main(
     if version:
         print(f"samovar {__version__}")
         raise typer.Exit
+    if context.invoked_subcommand is not None and archive is not None:
+        from samovar.exchange.problems import InputError
+
+        call = context.invoked_subcommand
+        raise InputError(f"command line: --archive goes behind the call: samovar {call} --archive {archive}")
     if context.invoked_subcommand is None:
         from samovar.archive import Archive
         from samovar.tui.start import start
@@ -235,7 +240,7 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
         reviews = {r.id: r for r in opened.reviews.reviews()}
         judgements = opened.runs.findings.judgements()
         every = opened.runs.runs()
-        figures = told(opened, every, reviews.values())
+        figures = told(opened, every, {r.id: r.figure for r in reviews.values() if r.figure})
         entries = []
         for entry in every:
             review = reviews.get(entry.review_id) if entry.review_id else None

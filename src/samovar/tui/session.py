@@ -217,7 +217,8 @@ class Session:
 
 def plan_of(archive: Archive, review: Review) -> ReviewPlan:
     """What is still to do in a review."""
-    coverage = coverages([review], archive.runs.entries(review.id))[review.id]
+    coverage = coverages([review], archive.runs.counts(review.id))[review.id]
+    coverage.lengths_s = archive.runs.lengths_s(review.id)
     return ReviewPlan(coverage, archive.plans.courses())
 
 
