@@ -10,11 +10,14 @@ from collections.abc import Awaitable, Callable
 from pathlib import Path
 
 from textual.pilot import Pilot
+from textual.screen import ModalScreen
 from textual.widgets import OptionList, Static
+from textual.worker import WorkerState
 
 from samovar.archive import Archive
 from samovar.simulator.machine import SimulatedMachine
 from samovar.tui.app import SamovarApp
+from samovar.tui.asking import SHOWING
 from samovar.tui.session import Session
 from samovar.tui.sheets.choose import Choose
 from tests.demo_archive import demo_archive
@@ -44,6 +47,19 @@ async def until(pilot: Pilot[None], true: Callable[[], bool], seconds: float = 4
         await pilot.pause(0.05)
 
 
+def done(app: SamovarApp) -> bool:
+    """Whether what a key began is done, or asks for something: what it asks of the archive takes its time."""
+    if app._typed._held:
+        return False
+    if isinstance(app.screen, ModalScreen):
+        return not app.turn.taken
+    acting = (
+        w.group != SHOWING and not w._thread_worker and w.state in (WorkerState.PENDING, WorkerState.RUNNING)
+        for w in app.workers
+    )  # fmt: skip
+    return not app.turn.taken and not any(acting)
+
+
 class Driven(unittest.TestCase):
     """A test case with a folder of its own that can run the application."""
 
@@ -71,6 +87,13 @@ class Driven(unittest.TestCase):
         async def run() -> None:
             async with app.run_test(size=size) as pilot:
                 await pilot.pause()
+                press = pilot.press
+
+                async def press_and_wait(*keys: str) -> None:
+                    await press(*keys)
+                    await until(pilot, lambda: done(app))
+
+                pilot.press = press_and_wait  # type: ignore[method-assign]
                 await steps(app, pilot)
 
         try:
@@ -86,7 +109,8 @@ async def choose(app: SamovarApp, pilot: Pilot[None], wanted: str) -> None:
 
     def there() -> int | None:
         screen = app.screen
-        names = [name for name, _ in screen._shown] if isinstance(screen, Choose) else []
+        stands = isinstance(screen, Choose) and bool(screen.query(OptionList))
+        names = [name for name, _ in screen._shown] if isinstance(screen, Choose) and stands else []
         return next((k for k, name in enumerate(names) if name.startswith(wanted)), None)
 
     await until(pilot, lambda: there() is not None)
