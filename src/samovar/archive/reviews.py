@@ -201,7 +201,7 @@ class ReviewStore(ClaimStore):
                 if now is not None and now.verdict not in (was, text):
                     raise ChangedMeanwhile(
                         f"{now.name}: {now.changed_by or 'someone else'} has changed the article meanwhile; "
-                        "theirs stands, and yours is still in the file you wrote: bring the two together"
+                        "both stand in it now, theirs first: bring the two together"
                     )
             self._review.change_in(connection, review_id, verdict=text)
 

@@ -247,3 +247,8 @@ def setup_prices(setups: Sequence[Setup], rates: Sequence[Rate], priced: str = "
     fitted = {s.name: s.products for s in setups}
     currency = terms.currency or currency_of_setups(fitted)
     return {name: price_of(products, currency, rates, terms) for name, products in fitted.items()}
+
+
+def gains_on(data: ReviewData, found: RigComparison) -> list[Across]:
+    """What products gain on each rig, under the load and in the figure of a comparison."""
+    return across(data, compare_all(data, found.load, found.figure))

@@ -259,6 +259,7 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
                     "channels": entry.channels,
                     "samples": entry.samples,
                     "judgement": judgements.get(entry.number),
+                    "bench": entry.bench or None,
                 }
             )
     if as_json:

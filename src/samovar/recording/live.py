@@ -27,13 +27,11 @@ from samovar.core.rig import rates_of
 from samovar.recording.load_results import scores_of, times_of
 from samovar.recording.memory import Samples
 from samovar.recording.rescue import SoFar, begin_beside
-from samovar.recording.room import ROOM_BY_HAND, ROOM_HOLDS_S
+from samovar.recording.room import ROOM_BY_HAND, ROOM_HOLDS_S, ROOM_SAMPLES
 from samovar.recording.under_guard import NO_HEAT, UNGUARDED, Unguardable, guard_of
 from samovar.sources.hand import HandSource
 
 NO_LOAD = "none"
-ROOM_SAMPLES = 60
-"""The room now is its probe's mean over so many samples."""
 SERVER_PATIENCE_S = 10.0
 """So long the end of a run waits for a server that does not answer; after that the run waits for it in a file."""
 SEAL_AGAIN_S = 1.0

@@ -81,7 +81,7 @@ class SamovarApp(App[None]):
         ),
         Binding("question_mark", "help", "Keys", key_display="?", tooltip="show the keys of this place"),
         Binding("ctrl+t", "theme", "Light or dark", show=False, tooltip="switch between dark and light"),
-        Binding("slash", "find", "Find", show=False, key_display="/", tooltip="find anything by any word"),
+        Binding("slash", "find", "Find", key_display="/", tooltip="find anything by any word"),
         Binding("ctrl+p", "command_palette", "Commands", show=False, tooltip="find any action by name"),
         Binding(
             "z",
@@ -306,6 +306,9 @@ class SamovarApp(App[None]):
         self.run_worker(self._end_in_order, thread=True)
 
     def _end_in_order(self) -> None:
+        live = self.session.live
+        if live is not None and self.recording:
+            self.call_from_thread(self.notify, f"Sealing {live.id}, then leaving.", timeout=SEAL_PATIENCE_S)
         self._stop_and_seal()
         self.call_from_thread(self.exit)
 

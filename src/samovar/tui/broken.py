@@ -49,11 +49,11 @@ class BrokenApp(App[Path | None]):
     @work
     async def _ask(self) -> None:
         problem = self._problem
-        options = [(SAVE, "all that is left, in a new archive beside it; what is lost is listed")]
+        options = [(SAVE, "in a new archive beside it; what is lost is listed")]
         if problem.backups:
             newest = problem.backups[0]
             day = datetime.fromtimestamp(newest.stat().st_mtime).strftime("%Y-%m-%d %H:%M")
-            options.insert(0, (COPY, f"as it was on {day}: a new archive beside it, made of {newest.name}"))
+            options.insert(0, (COPY, f"as it was on {day}, in a new archive beside it"))
         options.append((LEAVE, "nothing is done"))
         title = (
             f"{problem.path} is {problem.what} and cannot be opened. It stays as it is, whatever you choose."

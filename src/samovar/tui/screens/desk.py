@@ -13,18 +13,15 @@ from textual.containers import Horizontal, Vertical
 
 from samovar.archive.claim_checks import holding
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
-from samovar.archive.records import Review, Run
+from samovar.archive.records import Review
 from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.told import LatestRuns, latest_runs, plans_of
-from samovar.bench.course_spec import clock_text
-from samovar.core.results.figure import ANY_PART, Figure
-from samovar.core.uncertainty import Measured
-from samovar.figures.palette import JUDGEMENT_MARK
 from samovar.sources.protocol import Probed
 from samovar.tui.aside import aside, behind
 from samovar.tui.next_step import NO_REVIEW_YET, next_step
 from samovar.tui.read_again import read_again
 from samovar.tui.review_sheets import ask_lines, ask_review
+from samovar.tui.run_cells import figure_cell, judgement_cell
 from samovar.tui.screens.file_actions import FileActions
 from samovar.tui.widgets.plain import DataTable, Static
 from samovar.tui.widgets.plugged import fill_plugged, plugged_hint, plugged_words
@@ -242,31 +239,10 @@ class DeskPlace(FileActions):
                 *named,
                 setup,
                 run.load,
-                self._judgement(run, latest.judgements.get(run.number)),
-                self._figure(latest.figures.get(run.number)),
+                judgement_cell(run, latest.judgements.get(run.number), palette),
+                figure_cell(latest.figures.get(run.number), palette),
                 key=str(run.number),
             )
-
-    def _figure(self, found: tuple[Figure, Measured] | None) -> Text:
-        """What a run tells, and of what where that is not the die's rise."""
-        if found is None:
-            return Text("–")
-        figure, value = found
-        text = Text(figure.brief(value), no_wrap=True, overflow="ellipsis")
-        if figure.key != "rise":
-            # Where the part says it all, its word; else what is told of it.
-            part = figure.parts[0] if figure.statistic in ("rise", "steady", "at") else None
-            text.append(f" {part if part and part != ANY_PART else figure.label}", self.palette.soft)
-        return text
-
-    def _judgement(self, run: Run, judgement: str | None) -> Text:
-        if run.state == "recording":
-            return Text("● recording", self.colour("temperature"))
-        if run.state == "did-not-finish":
-            return Text(f"✕ did not finish, {clock_text(run.duration_s)}", self.palette.bad)
-        if judgement is None:
-            return Text("not judged", self.palette.faint)
-        return Text(f"{JUDGEMENT_MARK[judgement]} {judgement}")
 
     @work(thread=True, exclusive=True, group="plugged")
     def action_plugged(self) -> None:

@@ -393,8 +393,7 @@ class RunActions(Place):
         """Leave this run out of comparisons; the same key brings it back."""
         if self.run_shown is None:
             return
-        run = self.run_shown
-        back = run.left_out is not None
+        run, back = self.run_shown, self.run_shown.left_out is not None
         self.session.archive.runs.leave_out(run.number, None if back else "left out by hand in Trace")
         self.session.reload()
         self.notify(f"{run.id} {'counts again' if back else 'left out; x brings it back'}.")

@@ -113,7 +113,10 @@ class TracePlace(Sight):
         ):
             text.append(" ▸ ", self.palette.brass)
             text.append(part, self.palette.text)
-        text.append(f"   {run.state}, {clock_text(run.duration_s)}, {run.started[:10]}", self.palette.soft)
+        where = f", {run.bench}" if run.bench else ""
+        text.append(
+            f"   {run.state}, {clock_text(run.duration_s)}, {run.started[:10]}{where}", self.palette.soft
+        )
         return text
 
     def fill(self) -> None:

@@ -14,13 +14,11 @@ from textual.containers import Horizontal, VerticalScroll
 from samovar.archive.before_after import steps_on
 from samovar.archive.deciding import decided_on
 from samovar.archive.records import Setup
-from samovar.archive.review_data import ReviewData, shown_figures
+from samovar.archive.review_data import shown_figures
 from samovar.archive.rig_comparison import (
-    Across,
     RigComparison,
-    across,
-    compare_all,
     compare_on,
+    gains_on,
     reference_on,
     rigs_of,
 )  # fmt: skip
@@ -202,7 +200,7 @@ class VersusPlace(Curves):
             list(found.ladder.rungs), found.figure, found.reference, self.setup_colours(), without
         )
         data = self.session.data
-        gains = aside(_gains, data, found) if data is not None else []
+        gains = aside(gains_on, data, found) if data is not None else []
         text = audit_text(self.palette, found.audit, gains, found.figure)
         self.query_one("#audit", Static).update(text)
 
@@ -399,8 +397,3 @@ class VersusPlace(Curves):
             self.tell(self.notify, str(problem), severity="error")
             return
         self.tell(self.notify, f"{len(written)} files written into {folder}.")
-
-
-def _gains(data: ReviewData, found: RigComparison) -> list[Across]:
-    """What the products gain on each rig."""
-    return across(data, compare_all(data, found.load, found.figure))

@@ -27,6 +27,7 @@ from samovar.tui.aside import aside
 from samovar.tui.asking import SHOWING
 from samovar.tui.claiming import ask_claim
 from samovar.tui.drafting import Drafting
+from samovar.tui.keeping_article import keep_article
 from samovar.tui.own_editor import edited
 from samovar.tui.photographs import ask_photographs
 from samovar.tui.publication_form import ask_form
@@ -364,13 +365,7 @@ class WriteUpPlace(Place):
         self.query_one("#claims", ListView).focus()
 
     def _keep_text(self) -> None:
-        review = self.session.review
-        text = self.query_one("#text", TextArea).text
-        if review is not None and text != review.verdict:
-            self.session.archive.reviews.set_verdict(review.id, text)
-            self.session.review = self.session.archive.reviews.review(review.id)
-            if self.session.data is not None and self.session.review is not None:
-                self.session.data.review = self.session.review
+        if self._keep_quietly():
             self.notify("Your words are kept.")
 
     def on_screen_suspend(self) -> None:
@@ -382,13 +377,14 @@ class WriteUpPlace(Place):
         self._preview()
         self.set_timer(KEEP_AFTER_S, partial(self.soon, self._keep_quietly, group=SHOWING), name="keep")
 
-    def _keep_quietly(self) -> None:
-        review = self.session.review
-        if review is not None and self._text_of == review.id:
-            text = self.query_one("#text", TextArea).text
-            if text != review.verdict:
-                self.session.archive.reviews.set_verdict(review.id, text)
-                self.session.review = self.session.archive.reviews.review(review.id)
+    def _keep_quietly(self) -> bool:
+        """Keep the text where it is another than before."""
+        area = self.query_one("#text", TextArea)
+        if self._text_of is None or (kept := keep_article(self, self._text_of, area.text)) is None:
+            return False
+        if kept != area.text:
+            area.text = kept
+        return True
 
     @work
     async def action_publish(self) -> None:

@@ -1,0 +1,38 @@
+"""What a list of runs shows of each: its judgement, and the figure that it tells."""
+
+from __future__ import annotations
+
+from rich.text import Text
+
+from samovar.archive.damage import DAMAGED
+from samovar.archive.records import Run
+from samovar.bench.course_spec import clock_text
+from samovar.core.results.figure import ANY_PART, Figure
+from samovar.core.uncertainty import Measured
+from samovar.figures.palette import JUDGEMENT_MARK, Palette
+
+
+def figure_cell(found: tuple[Figure, Measured] | None, palette: Palette) -> Text:
+    """What a run tells, and of what where that is not the die's rise."""
+    if found is None:
+        return Text("–")
+    figure, value = found
+    text = Text(figure.brief(value), no_wrap=True, overflow="ellipsis")
+    if figure.key != "rise":
+        # Where the part says it all, its word; else what is told of it.
+        part = figure.parts[0] if figure.statistic in ("rise", "steady", "at") else None
+        text.append(f" {part if part and part != ANY_PART else figure.label}", palette.soft)
+    return text
+
+
+def judgement_cell(run: Run, judgement: str | None, palette: Palette) -> Text:
+    """How a run was judged, or why it was not."""
+    if run.state == "recording":
+        return Text("● recording", palette.quantity["temperature"])
+    if (run.left_out or "").startswith(DAMAGED):
+        return Text("✕ damaged", palette.bad)
+    if run.state == "did-not-finish":
+        return Text(f"✕ did not finish, {clock_text(run.duration_s)}", palette.bad)
+    if judgement is None:
+        return Text("not judged", palette.faint)
+    return Text(f"{JUDGEMENT_MARK[judgement]} {judgement}")
