@@ -237,9 +237,8 @@ class LiveRun:
                 self.writer.problem = f"the run could not be sealed: {problem}"
                 self.writer.gone = self.moved_to is None
             given_up = self.give_up.wait(SEAL_AGAIN_S)
-            if (given_up or time.monotonic() > until) and self._leave_to_journal(outcome):
-                return
-            if given_up:
+            late = given_up or time.monotonic() > until
+            if (late and self._leave_to_journal(outcome)) or given_up:
                 return
 
     def _leave_to_journal(self, outcome: Outcome) -> bool:

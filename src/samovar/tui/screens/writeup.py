@@ -39,6 +39,7 @@ from samovar.tui.sheets.draft_sheet import DraftSheet
 from samovar.tui.widgets.claim_card import claim_text, evidence_text
 from samovar.tui.widgets.plain import Static
 
+NO_CLAIMS = "No claims yet: c makes one; c in Trace claims what a change did."
 KEEP_AFTER_S = 1.0
 """The text is kept when the hands have rested for so long."""
 
@@ -291,16 +292,7 @@ class WriteUpPlace(Place):
             for c, k in zip(self._claims, self._checked, strict=True)
         ]
         if not items:
-            items = [
-                ListItem(
-                    Static(
-                        Text(
-                            "No claims yet: c makes one; c in Trace claims what a change did.",
-                            self.palette.soft,
-                        )
-                    )
-                )
-            ]
+            items = [ListItem(Static(Text(NO_CLAIMS, self.palette.soft)))]
         await view.extend(items)
         view.index, self._shown = min(at, len(items) - 1), len(self._claims)
 
