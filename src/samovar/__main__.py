@@ -5,22 +5,41 @@ import sys
 
 def main() -> None:
     """Run the command line; what can be done before anything heavy is imported is done before."""
-    if sys.argv[1:] == ["--version"]:
+    arguments = sys.argv[1:]
+    if arguments == ["--version"]:
         from samovar import __version__
 
         print(f"samovar {__version__}")
         return
     from samovar import first_frame
 
-    if first_frame.opens_interface(sys.argv[1:]):
+    plain = None
+    if first_frame.opens_interface(arguments):
         first_frame.draw()
+        plain = first_frame.plain_start(arguments)
     try:
-        from samovar.cli.main import run
+        if plain is not None:
+            # Whoever only opens the interface need not wait for what reads a command line.
+            from samovar.cli.said import guarded
 
-        status = run()
+            status = guarded(lambda: _open(plain))
+        else:
+            from samovar.cli.main import run
+
+            status = run()
     finally:
         first_frame.leave()
     sys.exit(status)
+
+
+def _open(named: dict[str, str]) -> int:
+    from pathlib import Path
+
+    from samovar.archive import Archive
+    from samovar.tui.start import start
+
+    start(named.get("--archive") or Archive.usual_place(), Path(named.get("--sysroot", "/")))
+    return 0
 
 
 if __name__ == "__main__":

@@ -35,6 +35,16 @@ def opens_interface(arguments: list[str]) -> bool:
 _VALUED = [[name] for name in _WITH_A_VALUE]
 
 
+def plain_start(arguments: list[str]) -> dict[str, str] | None:
+    """The archive and the sysroot of a call that does nothing but open the interface; None for any other call."""
+    found = {}
+    for name, value in zip(arguments[::2], arguments[1::2], strict=False):
+        if name not in ("--archive", "--sysroot"):
+            return None
+        found[name] = value
+    return found if len(arguments) % 2 == 0 else None
+
+
 def draw() -> None:
     """Draw the rail, and that the archive is being opened."""
     global _drawn

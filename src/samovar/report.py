@@ -72,7 +72,10 @@ def runs_text(entries: list[dict[str, Any]], read: Collection[str], results: Map
     """The list of runs: `read` are those that were read, `results` what they tell in one figure, by name."""
     if not entries:
         return "No runs yet. samovar demo shows some; samovar record makes one."
+    # Who recorded it where is of interest as soon as there are several who do.
+    several = len({e["bench"] for e in entries}) > 1
     rows = [["run", "review", "setup", "load", "pass", "state", "length", "judgement", "result"]]
+    rows[0] += ["recorded by"] if several else []
     for e in entries:
         rows.append(
             [
@@ -85,6 +88,7 @@ def runs_text(entries: list[dict[str, Any]], read: Collection[str], results: Map
                 clock_text(e["duration_s"]),
                 e["judgement"] or ("not judged" if e["id"] in read else "not read yet"),
                 results.get(e["id"], "–"),
+                *([e["bench"] or "not known"] if several else []),
             ]
         )
     return table(rows, right=(4, 6))

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from samovar.archive.coverage import Coverage
 from samovar.archive.plans import NamedCourse
 from samovar.archive.records import Setup
-from samovar.archive.review_data import ReviewData
 from samovar.bench.course_spec import CourseSpec, spec_of
 from samovar.core.planner import BenchTime, PlannedCell, Proposal, bench_time, propose, remaining
-from samovar.core.results.figure import RunResult
-from samovar.core.standing import in_the_way
+
+if TYPE_CHECKING:
+    from samovar.archive.review_data import ReviewData
+    from samovar.core.results.figure import RunResult
 
 
 class ReviewPlan:
@@ -59,6 +62,8 @@ class ReviewPlan:
 
 def stands_in_the_way(data: ReviewData, setup: Setup, load: str) -> list[str]:
     """What keeps a cell from being compared as it stands."""
+    from samovar.core.standing import in_the_way
+
     reference = data.review.reference
     others: list[RunResult] = []
     for other in data.review.setups:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 from typing import Annotated
 
@@ -18,6 +17,7 @@ from samovar.cli.film import film
 from samovar.cli.frame import frame_app
 from samovar.cli.options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
 from samovar.cli.record import record
+from samovar.cli.said import fail, guarded
 
 app = typer.Typer(
     name="samovar",
@@ -41,63 +41,14 @@ app.command()(film)
 
 def run() -> int:
     """Run the command line; the answer is the exit status. Errors are one line on standard error."""
-    try:
+
+    def called() -> int:
         result = app(standalone_mode=False)
         return int(result) if isinstance(result, int) else 0
-    except BrokenPipeError:
-        sys.stdout = None
-        return 0
-    except KeyboardInterrupt:
-        return _fail("interrupted", 1)
-    except typer.Exit as ended:
-        return int(ended.exit_code)
-    except typer.Abort:
-        return _fail("stopped", 1)
-    except Exception as problem:
-        return _fail(*_said(problem))
 
-
-def _said(problem: Exception) -> tuple[str, int]:
-    """What is to be said of a problem, and the exit status."""
-    usage = getattr(problem, "format_message", None)
-    if usage is not None:
-        text = " ".join(str(usage()).split()).rstrip(".")
-        return f"command line: {text[:1].lower()}{text[1:]}; see samovar --help", 2
-    # Imported where one of them has come up: an archive's error has all of the archive behind it.
-    from samovar.archive.place import ArchiveError
-    from samovar.bench.loads.protocol import LoadError
-    from samovar.exchange.problems import InputError
-
-    if isinstance(problem, InputError | LoadError):
-        return str(problem), 2
-    if isinstance(problem, ArchiveError):
-        return str(problem), 1
-    if (words := _of_database(problem)) is not None:
-        return words, 1
-    return f"{type(problem).__name__}: {problem}; please report this", 1
-
-
-def _of_database(problem: Exception) -> str | None:
-    """What is to be said of a database that cannot be used just now; None where it is another problem."""
-    if "sqlalchemy" not in sys.modules:
-        return None
-    from sqlalchemy.exc import DBAPIError
-
-    if not isinstance(problem, DBAPIError):
-        return None
-    from samovar.archive.database import in_words
-
-    return f"archive: {in_words(problem)}"
-
-
-def _fail(text: str, status: int) -> int:
-    from samovar import first_frame
-    from samovar.core.shown_text import one_line
-
-    first_frame.leave()
-    # File names and what stands in them are a stranger's: nothing of theirs reaches the terminal but what shows.
-    print(f"samovar: {one_line(' '.join(text.split()))}", file=sys.stderr)
-    return status
+    return guarded(
+        called, {typer.Exit: lambda ended: int(ended.exit_code), typer.Abort: lambda _: fail("stopped", 1)}
+    )
 
 
 @app.callback(invoke_without_command=True)

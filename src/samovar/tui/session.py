@@ -4,23 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 from samovar.archive import Archive
-from samovar.archive.claim_checks import holding
 from samovar.archive.coverage import coverages
 from samovar.archive.records import Review, Run, Setup
-from samovar.archive.review_data import Cell, ReviewData, load_review
-from samovar.archive.review_plan import ReviewPlan, stands_in_the_way
-from samovar.archive.rig_comparison import compare_on
+from samovar.archive.review_plan import ReviewPlan
 from samovar.bench.course_spec import CourseSpec, spec_of
 from samovar.bench.machine import Machine
 from samovar.core.planner import Proposal
 from samovar.core.results.figure import figure_of
 from samovar.core.rig import Rig
-from samovar.recording.live import LiveRun
 from samovar.tui.aside import ArchiveAside, aside, behind
-from samovar.tui.channel_view import ChannelView, view_of
+
+if TYPE_CHECKING:
+    # What reads a review and compares its runs is imported with the first review: the Desk is seen before.
+    from samovar.archive.review_data import Cell, ReviewData
+    from samovar.recording.live import LiveRun
+    from samovar.tui.channel_view import ChannelView
 
 
 @dataclass
@@ -64,7 +65,7 @@ class Session:
     def open_review(self, review: Review | None) -> None:
         """Take a review in hand and read its runs."""
         self.begun = True
-        data = aside(load_review, behind(self.archive), review) if review else None
+        data = aside(_read, behind(self.archive), review) if review else None
         self.review, self.data = review, data
         self.load = self._telling_load()
         self.measure_key = self.data.subject.key if self.data is not None else "rise"
@@ -92,7 +93,7 @@ class Session:
                 kept = self.archive.reviews.reviews()
                 self.open_review(kept[0] if kept else None)
                 return
-            self.data, self.review = aside(load_review, behind(self.archive), found), found
+            self.data, self.review = aside(_read, behind(self.archive), found), found
             if self.load not in self.review.loads:
                 self.load = self._telling_load()
 
@@ -107,6 +108,8 @@ class Session:
 
     def in_the_way(self, setup: Setup, load: str) -> list[str]:
         """What keeps a cell from being compared as it stands."""
+        from samovar.archive.review_plan import stands_in_the_way
+
         return stands_in_the_way(self.data, setup, load) if self.data else []
 
     def proposal(self) -> Proposal | None:
@@ -128,6 +131,8 @@ class Session:
 
     def channel_view(self, rig: Rig | None) -> ChannelView:
         """Which channels of a rig are drawn, and how; without a rig, of runs in the inbox."""
+        from samovar.tui.channel_view import view_of
+
         key = rig.id if rig else 0
         if key not in self._views:
             self._views[key] = view_of(self.archive.plans.channel_view(rig.id if rig else None))
@@ -168,6 +173,8 @@ class Session:
 
     def cell(self, setup: Setup, load: str) -> Cell:
         """The cell, empty where nothing is known."""
+        from samovar.archive.review_data import Cell
+
         return self.data.cell(setup, load) if self.data else Cell(setup, load)
 
     def run(self) -> Run | None:
@@ -178,6 +185,8 @@ class Session:
         """Claims of the review that hold, and claims in all."""
         if self.review is None or self.data is None:
             return 0, 0
+        from samovar.archive.claim_checks import holding
+
         claims = self.archive.reviews.claims(self.review.id)
         return holding(self.data, claims), len(claims)
 
@@ -206,6 +215,8 @@ class Session:
             if run.left_out is None
         )
         out["trace"] = f"{odd} to look at" if odd else "all quiet"
+        from samovar.archive.rig_comparison import compare_on
+
         load = self.load or ""
         items = compare_on(self.data, load, figure_of(self.measure_key)).audit
         cautions = sum(i.level == "caution" for i in items)
@@ -213,6 +224,13 @@ class Session:
         holding, claims = self.holding()
         out["writeup"] = f"{holding}/{claims} hold" if claims else "no claims"
         return out
+
+
+def _read(archive: Archive, review: Review) -> ReviewData:
+    """A review with its runs read."""
+    from samovar.archive.review_data import load_review
+
+    return load_review(archive, review)
 
 
 def plan_of(archive: Archive, review: Review) -> ReviewPlan:

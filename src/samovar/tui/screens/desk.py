@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import ClassVar
+from typing import TYPE_CHECKING, ClassVar
 
 from rich.text import Text
 from textual import work
@@ -11,21 +11,21 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 
-from samovar.archive.claim_checks import holding
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
 from samovar.archive.records import Review
-from samovar.archive.review_data import ReviewData, load_review
 from samovar.archive.told import LatestRuns, latest_runs, plans_of
 from samovar.sources.protocol import Probed
 from samovar.tui.aside import aside, behind
 from samovar.tui.next_step import NO_REVIEW_YET, next_step
 from samovar.tui.read_again import read_again
-from samovar.tui.review_sheets import ask_lines, ask_review
 from samovar.tui.run_cells import figure_cell, judgement_cell
 from samovar.tui.screens.file_actions import FileActions
 from samovar.tui.widgets.plain import DataTable, Static
 from samovar.tui.widgets.plugged import fill_plugged, plugged_hint, plugged_words
 from samovar.tui.widgets.quiet_table import QuietTable
+
+if TYPE_CHECKING:
+    from samovar.archive.review_data import ReviewData
 
 _RUNS_SHOWN = 40
 _REVIEWS = ("review", "cells", "cautions", "claims", "last run", "next")
@@ -136,6 +136,8 @@ class DeskPlace(FileActions):
         return self.session.archive.reviews.reviews(self._state)
 
     def _data(self, review: Review) -> ReviewData:
+        from samovar.archive.review_data import load_review
+
         here = self.session.review is not None and review.id == self.session.review.id
         return self.session.data if here and self.session.data else load_review(self.session.archive, review)
 
@@ -196,6 +198,7 @@ class DeskPlace(FileActions):
     @work(thread=True, exclusive=True, group="claims")
     def _fill_states(self) -> None:
         """Cautions and claims, off the interface's thread: the statistics take a moment to load."""
+        from samovar.archive.claim_checks import holding
         from samovar.archive.rig_comparison import compare_on
         from samovar.core.results.figure import figure_of
 
@@ -300,6 +303,8 @@ class DeskPlace(FileActions):
     @work
     async def action_add(self) -> None:
         """A new review, and on to its Grid."""
+        from samovar.tui.review_sheets import ask_review
+
         key = await ask_review(self)
         if key is not None:
             self._state = KEPT
@@ -309,6 +314,8 @@ class DeskPlace(FileActions):
     @work
     async def action_edit(self) -> None:
         """Change the review under the cursor."""
+        from samovar.tui.review_sheets import ask_review
+
         key = self._review_key()
         review = self.session.archive.reviews.review(key) if key is not None else None
         if review is not None and await ask_review(self, review) is not None:
@@ -318,6 +325,8 @@ class DeskPlace(FileActions):
     @work
     async def action_asked(self) -> None:
         """Frame what the review under the cursor asks of a setup, a line each."""
+        from samovar.tui.review_sheets import ask_lines
+
         key = self._review_key()
         review = self.session.archive.reviews.review(key) if key is not None else None
         if review is None:
