@@ -38,6 +38,22 @@ def open_archive(archive: str | Path | None) -> Archive:
     return opened
 
 
+def keep_copy(opened: Archive) -> None:
+    """The day's copy of an archive that a call has written into, where there is none yet. That it cannot be made is said,
+    and is no failure of the call."""
+    from datetime import date
+
+    from samovar.archive import ArchiveError
+    from samovar.archive.backup import keep_daily
+
+    if opened.place.path is None:
+        return
+    try:
+        keep_daily(opened.place.path, date.today())
+    except (ArchiveError, OSError) as problem:
+        print(f"samovar: the day's copy could not be made: {problem}", file=sys.stderr)
+
+
 def run_of(opened: Archive, name: str) -> Run:
     """The run of this name. Raises InputError where there is none."""
     found = opened.runs.run(name)

@@ -73,7 +73,7 @@ def bring(
     from samovar.exchange.export import facts_beside
     from samovar.exchange.logs import read_log
     from samovar.exchange.toml_files import RunNotes, read_facts, read_map
-    from samovar.lookup import cell_of, join_to_run, open_archive
+    from samovar.lookup import cell_of, join_to_run, keep_copy, open_archive
 
     result = read_log(log, read_map(map_file) if map_file else None)
     beside = facts_beside(log)
@@ -107,6 +107,7 @@ def bring(
             )
         kept = opened.runs.hands.add_all(number, hands)
         opened.runs.reading(number)
+        keep_copy(opened)
     name = f"r{number:04d}"
     if as_json:
         said: dict[str, Any] = {"run": name, "rows": len(recording.time_s), "warnings": result.warnings}

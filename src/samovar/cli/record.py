@@ -92,7 +92,7 @@ def record(
     from samovar.bench.replay_machine import ReplayMachine
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
-    from samovar.lookup import cell_of, open_archive, replayed_run, run_of
+    from samovar.lookup import cell_of, keep_copy, open_archive, replayed_run, run_of
     from samovar.recording.headless import allow_commands, check_call, course_of
     from samovar.recording.headless import record as record_run
     from samovar.report import reading_text
@@ -126,4 +126,5 @@ def record(
             print(reading_text(reading, live.id, recording, live.facts))
         if to is not None:
             export_recording(recording, to, live.facts, by_hand=read_by_hand)
+        keep_copy(live.archive)
     raise typer.Exit(status)
