@@ -73,6 +73,21 @@ class KeepingTest(Driven):
 
         self.drive(steps, kept=path)
 
+    def test_an_article_that_two_write_holds_both_texts(self) -> None:
+        path = demo_archive(self.folder)
+
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("6")
+            await until(pilot, lambda: bool(app.screen.query(TextArea)) and "holds" in screen_text(app))
+            with Archive(path) as other:
+                other.reviews.set_verdict(1, "Theirs.")
+            await pilot.press("t", *"Mine.")
+            await pilot.press("escape")
+            await until(pilot, lambda: app.session.archive.reviews.reviews()[0].verdict == "Theirs.\n\nMine.")
+            await until(pilot, lambda: app.screen.query_one(TextArea).text == "Theirs.\n\nMine.")
+
+        self.drive(steps, kept=path)
+
     def test_a_guest_is_offered_nothing_that_writes(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             behind(app.session.archive).read_only = True

@@ -137,12 +137,12 @@ class SamovarApp(App[None]):
     ) -> bool:
         """An action of a place or a sheet, or of the program, may ask the archive: it is begun here, and goes on while
         other keys are read."""
-        done = super().run_action(action, default_namespace, namespaces)
+        acting = partial(super().run_action, action, default_namespace, namespaces)
         screen = default_namespace if isinstance(default_namespace, Asking) else self.screen
         if isinstance(screen, Asking) and default_namespace in (None, self, screen):
-            screen.begin(done)
+            screen.begin(acting)
             return True
-        return await done
+        return await acting()
 
     def on_mount(self) -> None:
         """Begin at the Desk."""

@@ -28,6 +28,8 @@ from greenlet import getcurrent, greenlet
 P = ParamSpec("P")
 T = TypeVar("T")
 
+Handler = Callable[[], Coroutine[Any, Any, T]]
+"""What makes a handler that can be run once."""
 THREADS = 4
 """Work done aside at the same time: one for what is asked in turn, and some for what goes on beside it."""
 _POOL = ThreadPoolExecutor(THREADS, thread_name_prefix="aside")
@@ -63,19 +65,19 @@ class Turn:
         self.waiting = on_wait
         self._queue: deque[asyncio.Future[None]] = deque()
 
-    def begin(self, handler: Coroutine[Any, Any, T]) -> Coroutine[Any, Any, T] | None:
+    def begin(self, handler: Handler[T]) -> Handler[T] | None:
         """Run a handler as far as it comes without waiting; what is left of it is to be awaited, None where it is done.
         Most keys need nothing of the archive: what they do is done when the next one comes."""
         driven = _Driven(self, handler)
         if waits_aside() or self.taken or not driven.begin():
-            return _awaited(driven)
+            return partial(_awaited, driven)
         return None
 
-    async def driven(self, handler: Coroutine[Any, Any, T]) -> T:
+    async def driven(self, handler: Handler[T]) -> T:
         """Run a handler to its end; what it does aside is waited for without holding up anything else."""
         if waits_aside():
             # Called from a driven handler: it is that one's turn.
-            return await handler
+            return await handler()
         answer: T = await _Driven(self, handler)
         return answer
 
@@ -112,9 +114,10 @@ async def _awaited(driven: _Driven) -> Any:
 class _Driven:
     """A handler on its way; awaiting it runs it to its end."""
 
-    def __init__(self, turn: Turn, handler: Coroutine[Any, Any, Any]) -> None:
+    def __init__(self, turn: Turn, handler: Handler[Any]) -> None:
         self._turn = turn
-        self._handler = handler
+        self._make = handler
+        self._handler: Coroutine[Any, Any, Any] | None = None
         self._stretch: _Stretch | None = None
         self._answer: Any = None
         self._context: contextvars.Context | None = None
@@ -191,6 +194,8 @@ class _Driven:
         self._answer = self._stretch.switch(value, error)
 
     def _go_on(self, value: object, error: BaseException | None) -> tuple[bool, Any]:
+        # Made when its turn has come: one that is cancelled before was never begun.
+        self._handler = self._handler or self._make()
         try:
             awaited = self._handler.throw(error) if error is not None else self._handler.send(value)
         except StopIteration as end:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import inspect
 import sys
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from samovar.tui.aside import waits_aside
+from samovar.tui.aside import Handler, waits_aside
 
 if TYPE_CHECKING:
     from textual.screen import Screen
@@ -64,9 +65,9 @@ class Asking(_Base):
 
         self.run_worker(handler, group=group, exclusive=exclusive)
 
-    def begin(self, handler: Coroutine[Any, Any, Any]) -> None:
+    def begin(self, handler: Handler[Any]) -> None:
         """Do an action: as far as it comes without waiting at once, the rest of it in a worker."""
-        left = self._samovar.turn.begin(self._said(handler))
+        left = self._samovar.turn.begin(partial(self._said, handler))
         if left is not None:
             super().run_worker(left, group="actions")
 
@@ -76,14 +77,14 @@ class Asking(_Base):
             return super().run_worker(work, *args, **named)
 
         async def handler() -> Any:
-            # Made when it begins: a worker may be cancelled before that.
-            return await self._samovar.turn.driven(self._said(work() if callable(work) else work))
+            made = work if callable(work) else lambda: work
+            return await self._samovar.turn.driven(partial(self._said, made))
 
         return super().run_worker(handler, *args, **named)
 
-    async def _said(self, handler: Coroutine[Any, Any, Any]) -> Any:
+    async def _said(self, handler: Handler[Any]) -> Any:
         try:
-            return await handler
+            return await handler()
         except Exception as problem:
             words = archive_words(problem)
             if words is None:

@@ -6,21 +6,21 @@ from samovar.archive.kept import ChangedMeanwhile
 from samovar.tui.screens.place import Place
 
 
-def keep_article(place: Place, review_id: int, text: str) -> str | None:
-    """Keep the words of a review where they are others than before; the answer is the text as it stands now, None where
-    there was nothing to keep. Where it was changed by someone else, both texts stand in it, theirs first."""
+def keep_article(place: Place, review_id: int, text: str, before: str) -> str | None:
+    """Keep the words of a review, which were `before` when they were last kept or read; the answer is how they stand now,
+    None where nothing was changed. Where someone else changed them meanwhile, both texts are kept, theirs first."""
     session, store = place.session, place.session.archive.reviews
-    review = session.review
-    if review is None or review.id != review_id or text == review.verdict:
+    if text == before:
         return None
     try:
-        store.set_verdict(review_id, text, was=review.verdict)
+        store.set_verdict(review_id, text, was=before)
     except ChangedMeanwhile as problem:
         theirs = store.review(review_id)
         text = f"{theirs.verdict if theirs else ''}\n\n{text}"
         store.set_verdict(review_id, text)
         place.notify(str(problem), severity="warning", timeout=12)
-    session.review = store.review(review_id)
-    if session.data is not None and session.review is not None:
-        session.data.review = session.review
+    if session.review is not None and session.review.id == review_id:
+        session.review = store.review(review_id)
+        if session.data is not None and session.review is not None:
+            session.data.review = session.review
     return text

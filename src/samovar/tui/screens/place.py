@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING, Any, ClassVar, cast
 
 from rich.text import Text
@@ -133,7 +134,7 @@ class Place(Asking, Screen[None]):
 
         async def here() -> None:
             if self.is_mounted and self.app.is_running:
-                await self.samovar.turn.driven(self._said(doing()))
+                await self.samovar.turn.driven(partial(self._said, doing))
 
         async def doing() -> None:
             act(*arguments, **named)

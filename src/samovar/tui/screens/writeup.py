@@ -105,6 +105,7 @@ class WriteUpPlace(Place):
         self._checked: list[Checked] = []
         self._dropped: list[tuple[Claim, int]] = []
         self._text_of: int | None = None
+        self._before = ""
         self._shown = -1
 
     def body(self) -> ComposeResult:
@@ -156,8 +157,9 @@ class WriteUpPlace(Place):
         self._show_claims()
         area = self.query_one("#text", TextArea)
         area.read_only = session.guest
-        if self._text_of != review.id:
-            self._text_of = review.id
+        # What someone else wrote is shown, unless something was written here.
+        if self._text_of != review.id or area.text == self._before != review.verdict:
+            self._text_of, self._before = review.id, review.verdict
             area.text = review.verdict
         self._preview()
 
@@ -372,10 +374,13 @@ class WriteUpPlace(Place):
     def _keep_quietly(self) -> bool:
         """Keep the text where it is another than before."""
         area = self.query_one("#text", TextArea)
-        if self._text_of is None or (kept := keep_article(self, self._text_of, area.text)) is None:
+        typed = area.text
+        if self._text_of is None or (kept := keep_article(self, self._text_of, typed, self._before)) is None:
             return False
-        if kept != area.text:
-            area.text = kept
+        self._before = kept
+        # Hands may have typed on meanwhile: nothing of that is touched, theirs is set in front.
+        if kept != typed:
+            area.insert(kept.removesuffix(typed), (0, 0), maintain_selection_offset=True)
         return True
 
     @work
