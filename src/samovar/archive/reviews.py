@@ -198,7 +198,7 @@ class ReviewStore(ClaimStore):
             if was is not None:
                 query = select(REVIEW.c.name, REVIEW.c.verdict, REVIEW.c.changed_by)
                 now = connection.execute(query.where(REVIEW.c.id == review_id).with_for_update()).first()
-                if now is not None and now.verdict not in (was, text):
+                if now is not None and now.verdict.rstrip() not in (was.rstrip(), text.rstrip()):
                     raise ChangedMeanwhile(
                         f"{now.name}: {now.changed_by or 'someone else'} has changed the article meanwhile; "
                         "both stand in it now, theirs first: bring the two together"

@@ -21,7 +21,11 @@ else:
     _Base = object
 
 SHOWING = "showing"
-"""The group of those workers that bring what is seen up to date: no key waits for them."""
+"""The group of those workers that bring what is seen up to date."""
+KEEPING = "keeping"
+"""Of those that keep what is typed while hands go on typing."""
+QUIET = (SHOWING, KEEPING)
+"""No key waits for these."""
 
 
 def archive_words(problem: BaseException) -> str | None:

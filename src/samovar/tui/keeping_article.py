@@ -10,7 +10,7 @@ def keep_article(place: Place, review_id: int, text: str, before: str) -> str | 
     """Keep the words of a review, which were `before` when they were last kept or read; the answer is how they stand now,
     None where nothing was changed. Where someone else changed them meanwhile, both texts are kept, theirs first."""
     session, store = place.session, place.session.archive.reviews
-    if text == before:
+    if text.rstrip() == before.rstrip():
         return None
     try:
         store.set_verdict(review_id, text, was=before)

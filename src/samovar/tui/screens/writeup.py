@@ -24,7 +24,7 @@ from samovar.core.claims.judged import Checked
 from samovar.core.live_fields import LiveField, agreed, changed_in, marked
 from samovar.core.results.figure import PRICE
 from samovar.tui.aside import aside
-from samovar.tui.asking import SHOWING
+from samovar.tui.asking import KEEPING
 from samovar.tui.claiming import ask_claim
 from samovar.tui.drafting import Drafting
 from samovar.tui.keeping_article import keep_article
@@ -158,7 +158,8 @@ class WriteUpPlace(Place):
         area = self.query_one("#text", TextArea)
         area.read_only = session.guest
         # What someone else wrote is shown, unless something was written here.
-        if self._text_of != review.id or area.text == self._before != review.verdict:
+        untouched = area.text == self._before and self._before.rstrip() != review.verdict.rstrip()
+        if self._text_of != review.id or untouched:
             self._text_of, self._before = review.id, review.verdict
             area.text = review.verdict
         self._preview()
@@ -369,7 +370,7 @@ class WriteUpPlace(Place):
     def on_text_area_changed(self) -> None:
         """The text is kept with the next pause of the reviewer's hands, and read again beside it."""
         self._preview()
-        self.set_timer(KEEP_AFTER_S, partial(self.soon, self._keep_quietly, group=SHOWING), name="keep")
+        self.set_timer(KEEP_AFTER_S, partial(self.soon, self._keep_quietly, group=KEEPING), name="keep")
 
     def _keep_quietly(self) -> bool:
         """Keep the text where it is another than before."""
