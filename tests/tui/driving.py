@@ -74,7 +74,7 @@ class Driven(unittest.TestCase):
         size: tuple[int, int] = (160, 50),
         empty: bool = False,
         speed: float = 400.0,
-        kept: Path | None = None,
+        kept: Path | str | None = None,
     ) -> None:
         """Run the application on the demo's archive (or an empty one, or one that is kept) and do something with it."""
         archive = Archive(kept or (self.folder / "empty.sqlite" if empty else demo_archive(self.folder)))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import sqlite3
+import time
 import unittest
 from datetime import date
 from pathlib import Path
@@ -15,6 +16,7 @@ from samovar.archive import Archive
 from samovar.archive.backup import keep_daily
 from samovar.archive.check import check
 from samovar.archive.database import BrokenArchive
+from samovar.archive.moving import move
 from samovar.tui.app import SamovarApp
 from samovar.tui.aside import behind
 from samovar.tui.broken import COPY, SAVE, BrokenApp
@@ -24,7 +26,8 @@ from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.find import Find
 from tests.demo_archive import demo_archive
-from tests.recordings import FACTS, simple_run
+from tests.recordings import DIE, FACTS, simple_run
+from tests.server import Server, needs_server
 from tests.tui.driving import Driven, choose, screen_text, text_of, until
 
 
@@ -72,6 +75,53 @@ class KeepingTest(Driven):
             self.assertEqual(str(app.screen.query_one("#runs", DataTable).get_row_at(0)[0]), "r0033")
 
         self.drive(steps, kept=path)
+
+    @needs_server
+    def test_the_interface_lives_on_while_its_server_is_restarted_under_two_recorders(self) -> None:
+        server = Server()
+        self.addCleanup(server.close)
+        address = server.database()
+        with Archive(demo_archive(self.folder)) as source, Archive(address) as there:
+            move(source, there)
+        benches = [Archive(address) for _ in range(2)]
+        for one in benches:
+            self.addCleanup(one.close)
+        writers = [one.runs.begin((DIE,), "none", "2026-03-05T09:00:00Z") for one in benches]
+
+        def record(begin: int, end: int) -> None:
+            for k in range(begin, end):
+                for writer in writers:
+                    writer.append(float(k), (40.0 + k,))
+                time.sleep(0.05)
+
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == 34)
+            await asyncio.to_thread(record, 0, 30)
+            await asyncio.to_thread(server.stop)
+            await until(pilot, lambda: "cannot be reached" in said(app))
+            for key in ("2", "4", "5", "1", "6", "0"):
+                await pilot.press(key)
+            await asyncio.to_thread(record, 30, 60)
+            await asyncio.to_thread(server.start)
+            await until(pilot, lambda: "answers again" in said(app))
+            await asyncio.to_thread(record, 60, 90)
+            for bench, writer in zip(benches, writers, strict=True):
+                await until(pilot, writer.flush)
+                self.assertTrue(bench.runs.seal(writer, "sealed"))
+                writer.close()
+            await pilot.press("2")
+            await until(pilot, lambda: "Osprey 161" in screen_text(app))
+            await pilot.press("0")
+            newest = lambda: app.screen.query_one("#runs", DataTable).get_row_at(0)  # noqa: E731
+            await until(pilot, lambda: "recording" not in str(newest()[4]))
+
+        self.drive(steps, kept=address)
+        with Archive(address) as archive:
+            for writer in writers:
+                self.assertEqual(
+                    list(archive.runs.recording(writer.number).time_s), [float(k) for k in range(90)]
+                )
+            self.assertTrue(check(archive).whole)
 
     def test_an_article_that_two_write_holds_both_texts(self) -> None:
         path = demo_archive(self.folder)

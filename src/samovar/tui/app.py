@@ -25,7 +25,7 @@ from samovar.archive.database import in_words
 from samovar.archive.search import Hit
 from samovar.bench.course_spec import clock_text
 from samovar.tui.aside import Turn, aside, behind
-from samovar.tui.asking import SHOWING, Asking
+from samovar.tui.asking import SHOWING, Asking, archive_words
 from samovar.tui.screens.place import Place
 from samovar.tui.session import Session
 from samovar.tui.theme import DARK_THEME, LIGHT_THEME
@@ -330,7 +330,12 @@ class SamovarApp(App[None]):
             self._stand_still(signal.SIGTSTP, None)
 
     def _handle_exception(self, error: Exception) -> None:
-        """A fault of ours ends the interface in order: what is recorded is sealed, then one line says so."""
+        """A fault of ours ends the interface in order: what is recorded is sealed, then one line says so. An archive that
+        does not answer is no such fault."""
+        words = archive_words(getattr(error, "error", error))
+        if words is not None:
+            self.notify(words, severity="error", timeout=12)
+            return
         if self.is_headless:
             super()._handle_exception(error)
             return

@@ -141,9 +141,7 @@ class WriteUpPlace(Place):
         if event.widget.id == "text":
             self.remove_class("-writing")
 
-    def title_line(self) -> Text:
-        """The question that is answered."""
-        return self.question_line()
+    title_line = Place.question_line
 
     def fill(self) -> None:
         """Claims held against the runs as they are now."""
