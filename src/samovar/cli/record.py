@@ -93,6 +93,7 @@ def record(
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
     from samovar.lookup import cell_of, keep_copy, open_archive, replayed_run, run_of
+    from samovar.recording.ended import said_by
     from samovar.recording.headless import allow_commands, check_call, course_of
     from samovar.recording.headless import record as record_run
     from samovar.report import reading_text
@@ -119,7 +120,7 @@ def record(
             unguarded=unguarded,
         )
         # Where the archive went away meanwhile, the run is in a new one.
-        reading, recording, read_by_hand = live.kept()
+        reading, recording, read_by_hand = said_by(live)
         if as_json:
             print_json(as_contract(reading))
         else:

@@ -21,7 +21,6 @@ from samovar.core.by_hand.reading import HandReading, with_room
 from samovar.core.die import WHAT_TO_DO, die_channels, hottest
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
-from samovar.core.reading import Reading, read
 from samovar.core.recording import Array, Change, Mark, Recording
 from samovar.core.rig import rates_of
 from samovar.recording.load_results import scores_of, times_of
@@ -30,6 +29,7 @@ from samovar.recording.rescue import SoFar, begin_beside
 from samovar.recording.room import ROOM_BY_HAND, ROOM_HOLDS_S, ROOM_SAMPLES
 from samovar.recording.under_guard import NO_HEAT, UNGUARDED, Unguardable, guard_of
 from samovar.sources.hand import HandSource
+from samovar.sources.protocol import Source
 
 NO_LOAD = "none"
 SERVER_PATIENCE_S = 10.0
@@ -104,8 +104,7 @@ class LiveRun:
         hot = [n for n in names if n not in NO_HEAT and not made[n].by_hand]
         watched = bool(die_channels([c for s in sources for c in s.channels]))
         if hot and not watched and not unguarded:
-            for source in sources:
-                source.close()
+            _close(sources)
             raise Unguardable(f"{hot[0]}: {WHAT_TO_DO}, or run it with --unguarded")
         self.spec = spec = replace(spec, unguarded=bool(hot) and (unguarded or not watched))
         self.course = Course(spec, self.by_hand, attended) if loaded else None
@@ -138,15 +137,15 @@ class LiveRun:
         self._marks: list[Mark] = []
         self._changes: list[Change] = []
         self.hand_readings: list[HandReading] = []
-        self.writer = archive.runs.begin(
-            self.channels,
-            spec.load,
-            machine.clock.started(),
-            review_id=review.id if review else None,
-            setup_id=setup.id if setup else None,
-            facts=self.facts,
-            course=asdict(spec),
-        )
+        try:
+            self.writer = archive.runs.begin(
+                self.channels, spec.load, machine.clock.started(), review_id=review.id if review else None,
+                setup_id=setup.id if setup else None, facts=self.facts, course=asdict(spec),
+            )  # fmt: skip
+        except BaseException:
+            # An archive that takes no run leaves no sensor open.
+            _close(sources)
+            raise
         if spec.unguarded:
             self.recorder.mark(UNGUARDED, 0.0)
         self._thread: threading.Thread | None = None
@@ -391,10 +390,7 @@ class LiveRun:
         # A run under way has not ended, however hot it is.
         return Recording(self.channels, *self.arrays(), self.marks(), False, self.changes())
 
-    def kept(self) -> tuple[Reading, Recording, list[HandReading]]:
-        """What a run that has ended says: as the archive has it, or, where it waits for its server, from memory."""
-        if self.waits_in is not None:
-            recording = self.recording()
-            return read(recording, with_room(self.facts, self.hand_readings)), recording, self.hand_readings
-        runs = self.archive.runs
-        return runs.reading(self.number), runs.recording(self.number), runs.hands.of(self.number)
+
+def _close(sources: Sequence[Source]) -> None:
+    for source in sources:
+        source.close()

@@ -14,6 +14,7 @@ from samovar.archive.records import Setup
 from samovar.bench.course_spec import clock_text
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
+from samovar.recording.ended import said_by
 from samovar.recording.live import LiveRun
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
 from samovar.tui.aside import aside
@@ -361,7 +362,7 @@ class BenchPlace(WindowActions):
         self.query_one(Banner).announce("", False)
         self.session.reload()
         self.session.trace_run = live.number
-        self._reading = aside(live.kept)[0]
+        self._reading = aside(said_by, live)[0]
         self.refresh_all()
         outcome = live.outcome
         if outcome is not None and outcome.state == "did-not-finish":
