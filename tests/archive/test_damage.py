@@ -11,6 +11,7 @@ from datetime import date, timedelta
 from pathlib import Path
 
 import numpy as np
+from sqlalchemy.exc import DatabaseError
 
 from samovar.archive import Archive, ArchiveError
 from samovar.archive.backup import DAILY_KEPT, backups_of, copy_file, keep_daily
@@ -118,8 +119,8 @@ class DamageTest(unittest.TestCase):
                                 self.assertIn(run.number, named)
                                 continue
                             self.assertTrue(same(found, self.runs[run.number]) or run.number in named)
-                except ArchiveError:
-                    # It cannot be opened as it stands: what can be read of it is saved.
+                except (ArchiveError, DatabaseError):
+                    # It cannot be read as it stands: what can be is saved.
                     pass
                 lost += len(self.lost_by_rescue())
         # Where a page holds something of several runs, its loss costs each of them; mostly a byte costs one or none.

@@ -124,12 +124,26 @@ def _shapes(pages: Pages) -> tuple[dict[str, _Shape], list[str]]:
             indices.append(how)
         if kind == "table" and name in METADATA.tables and isinstance(root, int):
             with contextlib.suppress(sqlite3.Error):
-                found[name] = _Shape(root, _columns(name, how), how)
+                found[name] = _as_it_was(METADATA.tables[name], root, _columns(name, how), how)
     for name, table in METADATA.tables.items():
         if name not in found:
-            made = str(CreateTable(table).compile(dialect=_sqlite()))
-            found[name] = _Shape(0, tuple(c.name for c in table.c), made)
+            found[name] = _Shape(0, tuple(c.name for c in table.c), _made(table))
     return found, indices
+
+
+def _as_it_was(table: Table, root: int, columns: tuple[str, ...], how: str) -> _Shape:
+    """A table with its columns in the order in which the file has them. What makes it may be damaged itself: a table of
+    today's columns is made as one is today, one of an older version by its own words."""
+    today = {c.name for c in table.c}
+    strange, missing = [c for c in columns if c not in today], today.difference(columns)
+    if len(strange) == len(missing) == 1:
+        # One name with a letter in it changed: it can only be the one that is missing.
+        columns, missing = tuple(next(iter(missing)) if c in strange else c for c in columns), set()
+    return _Shape(root, columns, _made(table) if not missing and set(columns) == today else how)
+
+
+def _made(table: Table) -> str:
+    return str(CreateTable(table).compile(dialect=_sqlite()))
 
 
 def _sqlite() -> Any:

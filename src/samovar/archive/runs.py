@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, Engine, case, delete, func, insert, select, update
+from sqlalchemy import Connection, Engine, Select, case, delete, func, insert, select, update
 from sqlalchemy.exc import DatabaseError, DBAPIError, OperationalError
 
 from samovar.archive.annotations import Annotations
@@ -35,7 +35,7 @@ from samovar.archive.run_rows import (
     series_of,
     write_series,
 )
-from samovar.archive.schema import CHANGE, CHUNK, FINDING, MARK, RUN
+from samovar.archive.schema import CHANGE, CHUNK, FINDING, MARK, RUN, SEAL
 from samovar.archive.sums import CHANGES, CHANNELS, ENTRY, MARKS, parts_of, reseal
 from samovar.archive.writer import RunWriter, words_for
 from samovar.core.by_hand.reading import HandReading
@@ -198,9 +198,32 @@ class RunStore:
             if wanted is not None:
                 query = query.where(column == wanted)
         query = query.order_by(RUN.c.id) if newest is None else query.order_by(RUN.c.id.desc()).limit(newest)
-        with self._engine.connect() as connection:
-            rows = connection.execute(query).mappings().all()
+        try:
+            with self._engine.connect() as connection:
+                rows = list(connection.execute(query).mappings().all())
+        except OperationalError:
+            raise
+        except DatabaseError as problem:
+            rows = self._one_by_one(query, problem)
         return [self.damage.marked(run) for run in runs_of(rows, self._problems)]
+
+    def _one_by_one(self, query: Select[Any], problem: DatabaseError) -> list[Any]:
+        """Entries of a table that cannot be read as a whole: those that can be, each asked for alone. Raises the problem
+        where not even the runs' numbers can be had."""
+        with self._engine.connect() as connection:
+            try:
+                numbers = list(
+                    connection.execute(select(SEAL.c.run_id).distinct().order_by(SEAL.c.run_id)).scalars()
+                )
+            except DatabaseError:
+                raise problem from None
+            rows: list[Any] = []
+            for number in numbers:
+                try:
+                    rows += connection.execute(query.where(RUN.c.id == number)).mappings().all()
+                except DatabaseError:
+                    self.damage.note(number, "its entry cannot be read")
+        return rows
 
     def counts(self, review_id: int | None = None) -> list[CellCount]:
         """The runs of a review, or of all reviews, counted by cell."""

@@ -214,7 +214,7 @@ def runs(archive: ArchiveOption = None, as_json: JsonOption = False) -> None:
                 }
             )
     if as_json:
-        print_json({"runs": entries})
+        print_json({"runs": [{k: v for k, v in one.items() if k != "bench"} for one in entries]})
         return
     shown = {f"r{number:04d}": result_text(*found) for number, found in figures.items()}
     print(runs_text(entries, {f"r{number:04d}" for number in judgements}, shown))
