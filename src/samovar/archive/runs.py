@@ -52,7 +52,8 @@ COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
 
 class RunStore:
     """The runs of one archive; `annotations` is what a person has said of them, `hands` what people read,
-    `findings` what was computed, `damage` which of them cannot be read any more."""
+    `findings` what was computed, `damage` which of them cannot be read any more, `bench` who records where, if it is not
+    whoever runs the program on this machine."""
 
     def __init__(
         self, engine: Engine, problems: Problems, place: Place | None = None, read_only: bool = False
@@ -61,6 +62,7 @@ class RunStore:
         self._place = place
         self._problems = problems
         self.damage = Damage()
+        self.bench = ""
         self.annotations = Annotations(engine)
         self.hands = HandReadings(engine)
         self.findings = Findings(engine, self.recording, self.hands, self.annotations, read_only)
@@ -96,7 +98,7 @@ class RunStore:
                     facts=plain(facts or Facts()),
                     course=course,
                     owner=this_process(),
-                    bench=bench_name(),
+                    bench=self.bench or bench_name(),
                     token=secrets.token_hex(16),
                 )
             ).inserted_primary_key

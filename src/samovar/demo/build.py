@@ -42,6 +42,7 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
             "van": van.frame(archive),
             "relay site": relay_site.frame(archive),
         }
+        archive.runs.bench = "Ada on bench-2"
         archive.editions.set_imprint(AUTHOR, "Harbour FM workshop")
         archive.editions.set_imprint(LICENCE, "CC-BY-4.0")
         setups = {(name, s.name): s for name, review in reviews.items() for s in review.setups}
