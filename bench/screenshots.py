@@ -19,7 +19,7 @@ FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 COLUMNS, ROWS = 160, 47
 SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     # keys, seconds to wait behind them, name (none: no picture)
-    ((), 1.0, "desk"),
+    ((), 3.0, "desk"),
     (("b", "{log}", "Enter"), 1.5, "bring-in"),
     (("Escape",), 0.5, ""),
     # Down to the Osprey 161: claims, fit, prices, handling; then its drawing, its form, the rigs.
@@ -27,15 +27,15 @@ SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
     (("f",), 1.0, "fit"),
     (("Escape", "Enter"), 1.0, "form"),
     (("Escape", "g"), 1.0, "rigs"),
-    (("2",), 1.5, "grid"),
+    (("2",), 3.0, "grid"),
     (("Down", "Right", "Right", "Enter"), 1.0, "cell-runs"),
-    (("Escape", "5"), 2.5, "versus"),
-    (("v",), 1.5, "versus-criteria"),
-    (("v",), 1.5, "versus-trade"),
+    (("Escape", "5"), 4.0, "versus"),
+    (("v",), 3.0, "versus-criteria"),
+    (("v",), 3.0, "versus-trade"),
     (("v", "v"), 0.5, ""),
-    (("6",), 2.0, "write-up"),
-    (("4",), 2.0, "trace"),
-    (("o", "w", "Enter", "Down", "Down"), 2.0, "trace-beside"),
+    (("6",), 4.0, "write-up"),
+    (("4",), 5.0, "trace"),
+    (("o", "w", "Enter", "Down", "Down"), 4.0, "trace-beside"),
     (("w",), 1.0, ""),
     (("2", "Down", "Down", "r"), 1.5, "bench-ready"),
     (("r",), 26.0, "bench"),

@@ -99,7 +99,8 @@ class TracePlace(Sight):
         """Which run this is."""
         run = self.run_shown
         if run is None:
-            return self.trail("no run chosen")
+            number = self.session.trace_run
+            return self.trail("no run chosen" if number is None else f"r{number:04d}")
         found = self._traced
         review = found.review if found is not None and found.run.number == run.number else None
         setup = review.setup(run.setup_id) if review else None
