@@ -45,6 +45,15 @@ class Framed:
         self.shelf = ShelfStore(engine, self.problems)
         self.plans = PlanStore(engine, self.problems)
 
+    def unreadable(self) -> tuple[str, ...]:
+        """What of all that is framed cannot be read, a line each."""
+        self.reviews.reviews()
+        self.shelf.products()
+        self.shelf.rigs()
+        self.plans.courses()
+        self.plans.own_loads()
+        return self.problems.said
+
 
 class Archive(Framed):
     """An open archive. `where` is its place as it is shown, `read_only` whether this user may write nothing in it,

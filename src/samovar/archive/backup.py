@@ -117,7 +117,7 @@ def backup_before(path: Path, version: int) -> Path:
     return target
 
 
-def backup_today(path: Path, today: date, progress: Progress = no_progress) -> Path | None:
+def backup_today(path: Path, today: date) -> Path | None:
     """The day's copy; None where there is one already, or where there is too little room for it.
 
     Raises:
@@ -128,7 +128,7 @@ def backup_today(path: Path, today: date, progress: Progress = no_progress) -> P
     if shutil.disk_usage(path.parent).free < ROOM * path.stat().st_size:
         return None
     target = _in_folder(path, f"{today.isoformat()}.sqlite")
-    copy_file(path, target, progress)
+    copy_file(path, target)
     return target
 
 

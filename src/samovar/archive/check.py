@@ -62,11 +62,7 @@ def check(archive: Archive, progress: Progress = no_progress) -> Checked:
             damaged += _structure(connection)
     named: list[Run] = []
     try:
-        archive.reviews.reviews()
-        archive.shelf.products()
-        archive.shelf.rigs()
-        archive.plans.courses()
-        archive.plans.own_loads()
+        archive.unreadable()
         named = archive.runs.runs()
     except OperationalError:
         raise

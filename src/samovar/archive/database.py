@@ -185,6 +185,14 @@ def _text(data: bytes) -> str:
     return data.decode("utf-8", "replace")
 
 
+def archive_words(problem: BaseException) -> str | None:
+    """What is to be said of a problem with an archive, in a call and in the interface alike; None where it is another
+    problem."""
+    if isinstance(problem, ArchiveError):
+        return str(problem)
+    return f"archive: {in_words(problem)}" if isinstance(problem, DBAPIError) else None
+
+
 def in_words(problem: Exception) -> str:
     """Why a database cannot be used just now, and what to do."""
     text = str(getattr(problem, "orig", problem)).strip()

@@ -24,7 +24,7 @@ def mend(archive: Archive) -> list[Damaged]:
     A run that lost something is left out of every comparison, with that as its reason: a person who has looked at it
     may bring it back.
     """
-    damaged = [Damaged(None, words) for words in _others(archive)]
+    damaged = [Damaged(None, words) for words in archive.unreadable()]
     with archive.connect() as connection, connection.begin():
         entries = set(connection.execute(select(RUN.c.id)).scalars())
         with_samples = set(connection.execute(select(SERIES.c.run_id).distinct()).scalars())
@@ -41,16 +41,6 @@ def mend(archive: Archive) -> list[Damaged]:
             reseal(connection, number, *PARTS)
         _no_dangling(connection)
     return damaged
-
-
-def _others(archive: Archive) -> tuple[str, ...]:
-    """What else cannot be read: reviews, products, rigs, courses, loads."""
-    archive.reviews.reviews()
-    archive.shelf.products()
-    archive.shelf.rigs()
-    archive.plans.courses()
-    archive.plans.own_loads()
-    return archive.problems.said
 
 
 def _entry_stands(connection: Connection, number: int) -> bool:

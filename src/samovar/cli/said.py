@@ -31,31 +31,18 @@ def _said(problem: Exception) -> tuple[str, int]:
     if usage is not None:
         text = " ".join(str(usage()).split()).rstrip(".")
         return f"command line: {text[:1].lower()}{text[1:]}; see samovar --help", 2
-    # Imported where one of them has come up: an archive's error has all of the archive behind it.
-    from samovar.archive.place import ArchiveError
     from samovar.bench.loads.protocol import LoadError
     from samovar.exchange.problems import InputError
 
     if isinstance(problem, InputError | LoadError):
         return str(problem), 2
-    if isinstance(problem, ArchiveError):
-        return str(problem), 1
-    if (words := _of_database(problem)) is not None:
-        return words, 1
+    # A problem with an archive can only have come up where that was imported: for others it is not.
+    if "samovar.archive.database" in sys.modules:
+        from samovar.archive.database import archive_words
+
+        if (words := archive_words(problem)) is not None:
+            return words, 1
     return f"{type(problem).__name__}: {problem}; please report this", 1
-
-
-def _of_database(problem: Exception) -> str | None:
-    """What is to be said of a database that cannot be used just now; None where it is another problem."""
-    if "sqlalchemy" not in sys.modules:
-        return None
-    from sqlalchemy.exc import DBAPIError
-
-    if not isinstance(problem, DBAPIError):
-        return None
-    from samovar.archive.database import in_words
-
-    return f"archive: {in_words(problem)}"
 
 
 def fail(text: str, status: int) -> int:

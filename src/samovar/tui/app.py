@@ -21,11 +21,11 @@ from textual.events import Event, Key, Resize
 from textual.geometry import Size
 from textual.screen import Screen
 
-from samovar.archive.database import in_words
+from samovar.archive.database import archive_words, in_words
 from samovar.archive.search import Hit
 from samovar.bench.course_spec import clock_text
 from samovar.tui.aside import Turn, aside, behind
-from samovar.tui.asking import SHOWING, Asking, archive_words
+from samovar.tui.asking import SHOWING, Asking
 from samovar.tui.screens.place import Place
 from samovar.tui.session import Session
 from samovar.tui.theme import DARK_THEME, LIGHT_THEME

@@ -36,9 +36,7 @@ _POOL = ThreadPoolExecutor(THREADS, thread_name_prefix="aside")
 
 
 class _Stretch(greenlet):
-    """A stretch of a handler, from one of its own awaits to the next. `hub` is what it leaves to when it waits."""
-
-    hub: greenlet
+    """A stretch of a handler, from one of its own awaits to the next. When it waits, it leaves to its parent."""
 
 
 def waits_aside() -> bool:
@@ -52,7 +50,7 @@ def aside(work: Callable[P, T], *args: P.args, **named: P.kwargs) -> T:
     here = getcurrent()
     if not isinstance(here, _Stretch):
         return work(*args, **named)
-    done: T = here.hub.switch(partial(work, *args, **named))
+    done: T = here.parent.switch(partial(work, *args, **named))
     return done
 
 
@@ -169,11 +167,9 @@ class _Driven:
                     work = asyncio.get_running_loop().run_in_executor(_POOL, self._answer)
                     done = yield from work.__await__()
                 except BaseException as problem:
-                    self._stretch.hub = getcurrent()
                     self._stretch.parent = getcurrent()
                     self._answer = self._stretch.throw(problem)
                 else:
-                    self._stretch.hub = getcurrent()
                     self._stretch.parent = getcurrent()
                     self._answer = self._stretch.switch(done)
                 finally:
@@ -187,7 +183,6 @@ class _Driven:
 
     def _leap(self, value: object, error: BaseException | None) -> None:
         self._stretch = _Stretch(self._go_on)
-        self._stretch.hub = getcurrent()
         # Without it, what the interface keeps for a handler would not be there in its stretches.
         self._context = self._context or contextvars.copy_context()
         self._stretch.gr_context = self._context

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import inspect
-import sys
 from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
+from samovar.archive.database import archive_words
 from samovar.tui.aside import Handler, waits_aside
 
 if TYPE_CHECKING:
@@ -26,21 +26,6 @@ KEEPING = "keeping"
 """Of those that keep what is typed while hands go on typing."""
 QUIET = (SHOWING, KEEPING)
 """No key waits for these."""
-
-
-def archive_words(problem: BaseException) -> str | None:
-    """What is to be said of a problem with the archive; None where it is another one."""
-    # A problem with it can only have come up where it was imported.
-    if "sqlalchemy" not in sys.modules:
-        return None
-    from sqlalchemy.exc import DBAPIError
-
-    from samovar.archive.database import in_words
-    from samovar.archive.place import ArchiveError
-
-    if isinstance(problem, ArchiveError):
-        return str(problem)
-    return f"archive: {in_words(problem)}" if isinstance(problem, DBAPIError) else None
 
 
 class Asking(_Base):

@@ -10,7 +10,7 @@ from pathlib import Path
 from rich.text import Text
 
 from samovar.archive.archive import Archive
-from samovar.archive.backup import backups_of, copy_file, keep_daily
+from samovar.archive.backup import Progress, backups_of, copy_file, keep_daily
 from samovar.archive.check import check
 from samovar.archive.moving import backup_of_server
 from samovar.archive.place import ArchiveError, Place
@@ -25,8 +25,6 @@ SHOWN = 8
 """So many damaged things are named at once; the call `samovar archive check` lists all."""
 GROUP = "archive"
 
-Tell = Callable[[int, int], None]
-
 
 def _say(place: Screen, words: str) -> None:
     text: Text = place.title_line()
@@ -35,7 +33,7 @@ def _say(place: Screen, words: str) -> None:
     place.query_one("#title", Static).update(text)
 
 
-def _work(place: Screen, word: str, act: Callable[[Archive, Tell], str]) -> None:
+def _work(place: Screen, word: str, act: Callable[[Archive, Progress], str]) -> None:
     """Do something with the whole archive in a worker, with progress; what came of it is said at the end."""
 
     def going() -> None:
@@ -61,7 +59,7 @@ def _work(place: Screen, word: str, act: Callable[[Archive, Tell], str]) -> None
 def check_archive(place: Screen) -> None:
     """Hold everything against its checksums; what is damaged is shown as that from now on."""
 
-    def act(archive: Archive, progress: Tell) -> str:
+    def act(archive: Archive, progress: Progress) -> str:
         found = check(archive, progress)
         archive.runs.damage.settle(found.by_run())
         place.tell(place.samovar.changed)
@@ -87,7 +85,7 @@ async def copy_archive(place: Screen) -> None:
     if not typed:
         return
 
-    def act(archive: Archive, progress: Tell) -> str:
+    def act(archive: Archive, progress: Progress) -> str:
         target = Path(typed).expanduser()
         if archive.place.path is not None:
             copy_file(archive.place.path, target, progress)
@@ -117,7 +115,7 @@ async def rescue_archive(place: Screen) -> None:
     if not typed:
         return
 
-    def act(archive: Archive, progress: Tell) -> str:
+    def act(archive: Archive, progress: Progress) -> str:
         found = rescue(path, Path(typed).expanduser(), progress)
         lost = [f"{one.run or 'archive'}: {one.what}" for one in found.lost]
         words = "nothing was lost" if not lost else "lost:\n" + "\n".join(lost[:SHOWN])
@@ -163,6 +161,3 @@ def copy_of_today(place: Screen) -> None:
         )
         place.tell(place.notify, words, severity="error", timeout=20)
         place.tell(place.samovar.changed)
-
-
-__all__ = ["COMMANDS", "command", "copy_of_today"]
