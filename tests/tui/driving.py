@@ -17,7 +17,7 @@ from textual.worker import WorkerState
 from samovar.archive import Archive
 from samovar.simulator.machine import SimulatedMachine
 from samovar.tui.app import SamovarApp
-from samovar.tui.asking import QUIET
+from samovar.tui.asking import is_quiet
 from samovar.tui.session import Session
 from samovar.tui.sheets.choose import Choose
 from tests.demo_archive import demo_archive
@@ -54,7 +54,7 @@ def done(app: SamovarApp) -> bool:
     if isinstance(app.screen, ModalScreen):
         return not app.turn.taken
     acting = (
-        w.group not in QUIET and not w._thread_worker and w.state in (WorkerState.PENDING, WorkerState.RUNNING)
+        not is_quiet(w.group) and not w._thread_worker and w.state in (WorkerState.PENDING, WorkerState.RUNNING)
         for w in app.workers
     )  # fmt: skip
     return not app.turn.taken and not any(acting)

@@ -3,11 +3,13 @@ nobody, and what needs a person's leave asks for it."""
 
 from __future__ import annotations
 
+import asyncio
 import unittest
 from unittest.mock import patch
 
 from textual.events import Key
 from textual.pilot import Pilot
+from textual.widgets import Markdown, TextArea
 
 from samovar.bench.loads.catalogue import OwnLoad
 from samovar.recording.under_guard import UNGUARDED
@@ -21,7 +23,7 @@ from tests.tui.driving import Driven, screen_text, text_of, until
 def type_at_once(app: SamovarApp, keys: str) -> None:
     """Keys as a fast typist, or a paste, brings them: all before the first is answered."""
     for key in keys:
-        named = {".": "full_stop", "\n": "enter"}.get(key, key)
+        named = {".": "full_stop", "\n": "enter", " ": "space"}.get(key, key)
         app.post_message(Key(named, None if key == "\n" else key))
 
 
@@ -77,6 +79,21 @@ class SheetsTest(Driven):
             self.assertIs(app.screen, app.place("bench"))
             type_at_once(app, "mrattle\n")
             await until(pilot, lambda: "rattle" in [m.text for m in live.marks()])
+
+        self.drive(steps)
+
+    def test_no_letter_of_an_article_is_lost_while_it_is_drawn_slowly(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            async def slowly(preview: Markdown, article: str) -> None:
+                await asyncio.sleep(3.0)
+
+            await pilot.press("6", "t")
+            area = app.screen.query_one(TextArea)
+            with patch.object(Markdown, "update", slowly):
+                type_at_once(app, "Written on the bench.")
+                await until(pilot, lambda: area.text == "Written on the bench.", 20.0)
+                await pilot.press("escape", "p")
+                await until(pilot, lambda: "Publish into which folder" in screen_text(app))
 
         self.drive(steps)
 

@@ -28,6 +28,11 @@ QUIET = (SHOWING, KEEPING)
 """No key waits for these."""
 
 
+def is_quiet(group: str) -> bool:
+    """Whether no key waits for the workers of a group; `showing: what` is one of those that show, and exclusive alone."""
+    return group.partition(":")[0] in QUIET
+
+
 class Asking(_Base):
     """A screen whose actions, workers and whatever it does `soon` may ask the archive: see `aside`."""
 

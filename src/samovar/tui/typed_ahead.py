@@ -17,7 +17,7 @@ from textual.message_pump import MessagePump
 from textual.screen import ModalScreen, Screen
 from textual.worker import WorkerState
 
-from samovar.tui.asking import QUIET
+from samovar.tui.asking import is_quiet
 
 if TYPE_CHECKING:
     from samovar.tui.app import SamovarApp
@@ -96,7 +96,7 @@ class TypedAhead:
         return not any(
             w.state in (WorkerState.PENDING, WorkerState.RUNNING)
             and not w._thread_worker
-            and w.group not in QUIET
+            and not is_quiet(w.group)
             for w in self._app.workers
         )
 

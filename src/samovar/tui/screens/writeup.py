@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from dataclasses import replace
 from functools import partial
 from typing import ClassVar
@@ -24,7 +25,7 @@ from samovar.core.claims.judged import Checked
 from samovar.core.live_fields import LiveField, agreed, changed_in, marked
 from samovar.core.results.figure import PRICE
 from samovar.tui.aside import aside
-from samovar.tui.asking import KEEPING
+from samovar.tui.asking import KEEPING, SHOWING
 from samovar.tui.claiming import ask_claim
 from samovar.tui.drafting import Drafting
 from samovar.tui.keeping_article import keep_article
@@ -42,6 +43,8 @@ from samovar.tui.widgets.plain import Static
 NO_CLAIMS = "No claims yet: c makes one; c in Trace claims what a change did."
 KEEP_AFTER_S = 1.0
 """The text is kept when the hands have rested for so long."""
+PAUSE_S = 0.15
+"""And is drawn again after so long."""
 
 
 def _reader() -> MarkdownIt:
@@ -60,13 +63,7 @@ class WriteUpPlace(Place):
         Binding("d", "drop", "Drop", tooltip="take the claim out"),
         Binding("u", "undo", "Undo", tooltip="put the last dropped claim back"),
         Binding("n", "draft", "Draft", tooltip="the draft, sentence by sentence: keep, reword, strike"),
-        Binding(
-            "i",
-            "field",
-            "Field",
-            show=False,
-            tooltip="insert a number that follows the runs: figure, setup, load",
-        ),
+        Binding("i", "field", "Field", show=False, tooltip="insert a number that follows the runs"),
         Binding("g", "agree", "Agree", show=False, tooltip="agree to the article's numbers as they are now"),
         Binding("e", "editor", "Editor", show=False, tooltip="write the article in $EDITOR"),
         Binding("o", "conclude", "Conclusion", tooltip="the pick, good, bad, for whom: a line each"),
@@ -162,11 +159,12 @@ class WriteUpPlace(Place):
             area.text = review.verdict
         self._preview()
 
-    @work(exclusive=True, group="preview")
-    async def _preview(self) -> None:
+    @work(exclusive=True, group=f"{SHOWING}: preview")
+    async def _preview(self, after_s: float = 0.0) -> None:
         """The article as it reads now, or the draft where there is none; what changed since it was agreed to is set off."""
         from samovar.publish.draft.draft import standing_draft
 
+        await asyncio.sleep(after_s)
         data = self.session.data
         if data is None:
             return
@@ -367,7 +365,7 @@ class WriteUpPlace(Place):
 
     def on_text_area_changed(self) -> None:
         """The text is kept with the next pause of the reviewer's hands, and read again beside it."""
-        self._preview()
+        self._preview(PAUSE_S)
         self.set_timer(KEEP_AFTER_S, partial(self.soon, self._keep_quietly, group=KEEPING), name="keep")
 
     def _keep_quietly(self) -> bool:
