@@ -51,7 +51,7 @@ def _one(drift_k: float, history: int, seed: int) -> Contest:
 
 def _forty() -> float:
     from samovar.core.compare.experiment import Pass, fit
-    from samovar.core.uncertainty import Measured
+    from samovar.core.measured import Measured
 
     rng = np.random.default_rng(1)
     took = []

@@ -61,7 +61,8 @@ def _fill(path: Path) -> None:
 
     from samovar.archive import Archive
     from samovar.archive.schema import FINDING, MARK, RESULT, RUN
-    from samovar.core.reading import METHOD_VERSION, read
+    from samovar.core.method import METHOD_VERSION
+    from samovar.core.reading import read
     from samovar.core.reading_plain import to_plain
     from samovar.demo.plan import FACTS, PlannedRun
     from samovar.demo.record import record

@@ -20,8 +20,9 @@ from samovar.bench.course_spec import CourseSpec
 from samovar.bench.guard import Guard
 from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts
+from samovar.core.marks import Mark
 from samovar.core.reading import read
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Recording
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN
 from samovar.demo import relay_site, van
 from samovar.demo.plan import FACTS

@@ -13,8 +13,9 @@ from samovar.bench.course_spec import CourseSpec
 from samovar.bench.guard import Guard
 from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts, ProcessorFacts, RoomFacts
+from samovar.core.marks import Change, Mark
 from samovar.core.quantity import Channel
-from samovar.core.recording import Change, Mark, Recording
+from samovar.core.recording import Recording
 from samovar.simulator.machine import SimulatedMachine
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.spec import LoadSpec, SimulatedSetup

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import unittest
 
-from samovar.core.quantity import Channel
+from samovar.core.quantity import Channel, value_text
 from samovar.core.reading import read
 from samovar.core.recording import Recording
-from samovar.report import headline, number, reading_text, runs_text, sources_text, table
+from samovar.report import headline, reading_text, runs_text, sources_text, table
 from samovar.sources.protocol import Probed
 from tests.recordings import DIE, FACTS, simple_run
 
@@ -36,10 +36,10 @@ class ReportTest(unittest.TestCase):
         )
 
     def test_values_have_the_digits_of_their_sensor(self) -> None:
-        self.assertEqual(number(41.254, "°C"), "41.3 °C")
-        self.assertEqual(number(3801.7, "MHz"), "3802 MHz")
-        self.assertEqual(number(1.1042, "V"), "1.104 V")
-        self.assertEqual(number(None, "W"), "not known")
+        self.assertEqual(value_text(41.254, "°C"), "41.3 °C")
+        self.assertEqual(value_text(3801.7, "MHz"), "3802 MHz")
+        self.assertEqual(value_text(1.1042, "V"), "1.104 V")
+        self.assertEqual(value_text(None, "W"), "not known")
 
     def test_no_sensors_no_dead_end(self) -> None:
         self.assertIn("samovar demo", sources_text([]))

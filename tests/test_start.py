@@ -23,6 +23,7 @@ NOT_FOR_THE_DESK = (
     "PIL",
     "fluent",
     "psycopg",
+    "numpy",
 )
 
 

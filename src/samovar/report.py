@@ -10,13 +10,13 @@ from samovar.core.agreement import Agreement, agreements
 from samovar.core.facts import Facts
 from samovar.core.heat_path import heat_path
 from samovar.core.judgement import MEANING
-from samovar.core.quantity import decimals_of
+from samovar.core.measured import Measured
+from samovar.core.quantity import decimals_of, value_text
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.core.results.figure import Figure
 from samovar.core.sentence import sentence
 from samovar.core.totals import LoadTotals, totals_of
-from samovar.core.uncertainty import Measured
 from samovar.sources.protocol import Probed
 
 SPIKES_SHOWN = 5
@@ -32,14 +32,6 @@ def table(rows: Sequence[Sequence[str]], right: Sequence[int] = ()) -> str:
         ]
         lines.append("  ".join(cells).rstrip())
     return "\n".join(lines)
-
-
-def number(value: float | None, unit: str) -> str:
-    """A value as a sensor gives it, with its unit."""
-    if value is None:
-        return "not known"
-    decimals = decimals_of(unit, "flag")
-    return f"{value:.{decimals}f} {unit}".rstrip()
 
 
 def sources_text(found: list[Probed]) -> str:
@@ -59,7 +51,7 @@ def _sources_table(found: list[Probed]) -> str:
             [
                 p.channel.name,
                 p.channel.quantity,
-                number(p.value, p.channel.unit),
+                value_text(p.value, p.channel.unit),
                 p.channel.role,
                 status,
                 p.channel.id,
@@ -155,8 +147,8 @@ def reading_text(
                         f"  {channel.name}",
                         Measured(s.mean, s.half_width).text(unit, finest=finest),
                         f"{s.sd:.0f}" if s.sd >= 100 else f"{s.sd:.2g}",
-                        number(s.minimum, unit),
-                        number(s.maximum, unit),
+                        value_text(s.minimum, unit),
+                        value_text(s.maximum, unit),
                     ]
                 )
         lines.append(table(rows, right=(1, 2, 3, 4)))
@@ -183,7 +175,7 @@ def reading_text(
     lines += totals_lines(totals) if totals is not None else []
     lines += agreement_lines(agreements(recording, reading)) if recording is not None else []
     lines += [
-        f"Set aside: {s.channel} {number(s.value, s.unit)} at {clock_text(s.at_s)}, alone among its neighbours."
+        f"Set aside: {s.channel} {value_text(s.value, s.unit)} at {clock_text(s.at_s)}, alone among its neighbours."
         for s in reading.spikes[:SPIKES_SHOWN]
     ]
     if len(reading.spikes) > SPIKES_SHOWN:

@@ -16,7 +16,7 @@ from sqlalchemy import text
 from samovar.archive import Archive, ArchiveError
 from samovar.archive import database as database_module
 from samovar.archive.samples import pack_block, pack_series, unpack_blocks, unpack_series
-from samovar.core.recording import Mark
+from samovar.core.marks import Mark
 from tests.recordings import DIE, FACTS, POWER, simple_run
 
 

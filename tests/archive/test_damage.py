@@ -23,7 +23,8 @@ from samovar.archive.review_data import load_review
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.exclusions import Exclusion
-from samovar.core.recording import FANS, Change, Mark, Recording
+from samovar.core.marks import FANS, Change, Mark
+from samovar.core.recording import Recording
 from samovar.core.results.figure import figure_of
 from tests.recordings import FACTS, simple_run
 

@@ -15,8 +15,8 @@ from samovar.archive.review_data import load_review
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.compare.criteria import criterion_of
 from samovar.core.elsewhere import against_norm, read_elsewhere
+from samovar.core.measured import Measured
 from samovar.core.results.figure import figure_of
-from samovar.core.uncertainty import Measured
 from samovar.core.units import Unreadable
 from tests.demo_archive import demo_archive
 

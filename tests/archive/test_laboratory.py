@@ -23,7 +23,7 @@ from samovar.archive.kept import ChangedMeanwhile
 from samovar.archive.moving import backup_of_server, move
 from samovar.archive.place import place_of
 from samovar.archive.search import read_query, search
-from samovar.core.recording import Mark
+from samovar.core.marks import Mark
 from tests.demo_archive import demo_archive
 from tests.recordings import DIE, FACTS, POWER, simple_run
 from tests.server import Server, needs_server

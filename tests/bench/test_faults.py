@@ -16,8 +16,9 @@ from samovar.archive import Archive
 from samovar.bench.clock import MonotonicClock, running_time
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.recorder import Recorder
+from samovar.core.marks import Change, Mark
 from samovar.core.quantity import Channel
-from samovar.core.recording import Change, Mark, Recording
+from samovar.core.recording import Recording
 from samovar.recording.live import LiveRun
 from samovar.simulator.machine import SimulatedMachine
 

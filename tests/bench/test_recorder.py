@@ -15,8 +15,8 @@ from samovar.bench.course_spec import CourseSpec
 from samovar.bench.guard import Guard
 from samovar.bench.loads.protocol import LoadEnd
 from samovar.bench.recorder import Outcome, Recorder
+from samovar.core.marks import Change, Mark
 from samovar.core.quantity import Channel
-from samovar.core.recording import Change, Mark
 from tests.recordings import DIE, POWER
 
 

@@ -6,12 +6,13 @@ import unittest
 
 import numpy as np
 
-from samovar.core.agreement import CONTACT, SPOT, Agreement, Surface, agreements
+from samovar.core.agreement import Agreement, agreements
 from samovar.core.by_hand.line import Circumstances, read_line
+from samovar.core.measured import Measured
 from samovar.core.quantity import Channel
 from samovar.core.reading import read
 from samovar.core.recording import Recording
-from samovar.core.uncertainty import Measured
+from samovar.core.surface import CONTACT, SPOT, Surface
 from tests.recordings import FACTS, simple_run
 
 

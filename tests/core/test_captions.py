@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samovar.core.captions import LEAST_S, Cue, cues_of, vtt_text
+from samovar.core.marks import Mark
 from samovar.core.reading import read
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Recording
 from tests.recordings import FACTS, simple_run
 
 TIMED = re.compile(r"(\d\d):(\d\d):(\d\d)\.(\d{3}) --> (\d\d):(\d\d):(\d\d)\.(\d{3})")

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from samovar.core.compare.estimates import Correlated
 from samovar.core.compare.rungs import Ladder, Margins, Rung, climbed
 from samovar.core.demands import Decision, Demand, Wish, decide, decision_words, judge, read_demand
+from samovar.core.measured import AT_LEAST, AT_MOST, Measured
 from samovar.core.results.figure import figure_of
-from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
 from samovar.core.units import Unreadable
 
 

@@ -10,14 +10,14 @@ import sys
 import unittest
 from pathlib import Path
 
-from samovar.core.reading import METHOD_VERSION
+from samovar.core.method import METHOD_VERSION
 
 KEPT = Path(__file__).with_name("method.json")
 ROOTS = ("samovar.core.reading", "samovar.core.results.compute", "samovar.core.results.steps")
 """What computes a reading, and its results."""
 WHAT_TO_DO = (
     "The code that computes readings is another than that of version {version}. If a figure of any run can move by it, "
-    "raise METHOD_VERSION in core/reading.py, so that stored readings are worked out anew. Then, in either case, keep "
+    "raise METHOD_VERSION in core/method.py, so that stored readings are worked out anew. Then, in either case, keep "
     "what the code comes to now: python -m tests.core.test_method_version"
 )
 

@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 from samovar.core.despike import despiked, spikes
 from samovar.core.entered import checked, plain
 from samovar.core.facts import Facts
+from samovar.core.marks import Mark
 from samovar.core.overlay import Curve, overlay
 from samovar.core.quantity import DOMAINS, ROLES, UNITS, Channel, domain_of
 from samovar.core.reading import read
-from samovar.core.recording import Gap, Mark, Recording
+from samovar.core.recording import Gap, Recording
 from samovar.core.roles import role_of_fan, role_of_power, role_of_temperature
 from samovar.core.units import Unreadable
 from tests.recordings import DIE, FACTS, GPU, POWER, simple_run

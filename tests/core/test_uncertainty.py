@@ -9,15 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.signal import lfilter
 
-from samovar.core.uncertainty import (
-    Measured,
-    autocorrelation,
-    combine,
-    correlation_time,
-    mean_of,
-    resolution_of,
-    rounded,
-)
+from samovar.core.measured import Measured, combine, rounded
+from samovar.core.uncertainty import autocorrelation, correlation_time, mean_of, resolution_of
 
 
 class GumTest(unittest.TestCase):

@@ -12,12 +12,13 @@ import numpy as np
 
 from samovar.core.compare.rungs import Difference, Rung
 from samovar.core.elevation import elevation
+from samovar.core.marks import Mark
+from samovar.core.measured import Measured
 from samovar.core.overlay import Curve, Overlay, overlay
 from samovar.core.product import Product
 from samovar.core.reading import read
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Recording
 from samovar.core.results.figure import figure_of
-from samovar.core.uncertainty import Measured
 from samovar.exchange.problems import InputError
 from samovar.figures.chain_chart import ChainColumn, Link, chain_chart
 from samovar.figures.elevation_chart import elevation_chart

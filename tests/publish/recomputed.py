@@ -12,12 +12,12 @@ from pathlib import Path
 from samovar.core.compare.advantage import advantage, size_text
 from samovar.core.compare.pooling import Spread
 from samovar.core.compare.rungs import Ladder, compared, joined
+from samovar.core.measured import Measured
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading, ThermalFigures
 from samovar.core.results.figure import Figure, RunResult, figure_of, figures_in
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.results.steps import Step, StepResults
-from samovar.core.uncertainty import Measured
 
 Row = dict[str, str]
 MANY = 30

@@ -10,12 +10,12 @@ from samovar.archive.records import Review, Rig, Run, Setup
 from samovar.archive.review_data import Cell, ReviewData
 from samovar.core.facts import Facts, ProcessorFacts
 from samovar.core.held.stretches import HeldStretch
+from samovar.core.measured import AT_LEAST, AT_MOST
 from samovar.core.phases import Phase
 from samovar.core.product import Price, Product
 from samovar.core.reading import Reading
 from samovar.core.results.figure import ANY_PART, RunResult, figure_of
 from samovar.core.results.result import BY_HAND, Result
-from samovar.core.uncertainty import AT_LEAST, AT_MOST
 
 Value = tuple[float, float | None] | tuple[float, float | None, str]
 LOAD_S = 1800.0

@@ -7,9 +7,10 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
+from samovar.core.marks import Mark
 from samovar.core.phases import marked_load
 from samovar.core.reading import read
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Recording
 from samovar.demo.plan import FACTS, PlannedRun
 from samovar.demo.record import record
 from samovar.exchange.export import export_recording

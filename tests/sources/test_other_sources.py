@@ -10,9 +10,10 @@ import numpy as np
 
 from samovar.bench.recorder import Recorder
 from samovar.core.idle import idle_load
+from samovar.core.marks import Change, Mark
 from samovar.core.phases import activity, find_phases
 from samovar.core.quantity import Channel
-from samovar.core.recording import Change, Mark, Recording
+from samovar.core.recording import Recording
 from samovar.exchange.titles import channel_named
 from samovar.sources.hand import HandSource
 from samovar.sources.own_share import CHANNEL, OwnShare

@@ -5,7 +5,7 @@ from __future__ import annotations
 from textual.pilot import Pilot
 from textual.widgets import Input, OptionList
 
-from samovar.core.recording import Mark
+from samovar.core.marks import Mark
 from samovar.exchange.problems import InputError
 from samovar.tui.app import SamovarApp
 from samovar.tui.live_window import LiveWindow

@@ -14,7 +14,7 @@ from textual.widgets import Input
 
 from samovar.archive import Archive
 from samovar.archive.claim_checks import check_claim
-from samovar.core.recording import FANS, Change
+from samovar.core.marks import FANS, Change
 from samovar.tui.app import SamovarApp
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose

@@ -1,21 +1,25 @@
-"""Nothing that a place does waits for the archive on the interface's own thread, however slowly the archive answers."""
+"""Nothing that a place does waits for the archive on the interface's own thread, however slowly the archive answers, or
+computes there for long."""
 
 from __future__ import annotations
 
+import gc
 import threading
 import time
 import traceback
 import unittest
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
+from unittest.mock import patch
 
 from sqlalchemy import event
 from textual.pilot import Pilot
 from textual.screen import ModalScreen
 from textual.worker import WorkerState
 
+from samovar.tui import aside
 from samovar.tui.app import SamovarApp
 from samovar.tui.aside import behind
 from samovar.tui.screens.place import Place
@@ -30,13 +34,47 @@ LEFT_OUT = {"leave", "editor", "publish", "record", "row", "replay", "stop_publi
 """Actions that end the program, or that begin what is no matter of the archive."""
 
 
+HOLDS_UP_S = 0.05
+"""What an action may compute on the interface's own thread at one go, between two of its own awaits: processor time."""
+ROUNDS = 1_000_000
+ROUNDS_S = 0.05
+"""So many rounds of adding up take so long on the machine that this is meant for; a slower one is given more."""
+
+
+def allowed_s() -> float:
+    """What an action may compute at one go here and now."""
+    started, total = time.thread_time(), 0
+    for k in range(ROUNDS):
+        total += k
+    return HOLDS_UP_S * max(1.0, (time.thread_time() - started) / ROUNDS_S)
+
+
 class _Watch:
-    """Statements that the interface's own thread waited for."""
+    """Statements that the interface's own thread waited for, and what it computed at one go for longer than it may."""
 
     def __init__(self) -> None:
         self.thread = threading.get_ident()
         self.statements: list[str] = []
+        self.computed: dict[str, float] = {}
         self.doing = ""
+        self._swept_s = self._sweep_began_s = 0.0
+
+    def sweep(self, phase: str, _facts: object) -> None:
+        """What the collector of what is no longer used takes is no action's: it comes whenever it comes."""
+        if threading.get_ident() == self.thread:
+            if phase == "start":
+                self._sweep_began_s = time.thread_time()
+            else:
+                self._swept_s += time.thread_time() - self._sweep_began_s
+
+    def computes(self, leap: Callable[..., object], *arguments: object) -> object:
+        """One stretch of an action, from one of its awaits to the next."""
+        began = time.thread_time() - self._swept_s
+        try:
+            return leap(*arguments)
+        finally:
+            took = time.thread_time() - self._swept_s - began
+            self.computed[self.doing] = max(took, self.computed.get(self.doing, 0.0))
 
     def statement(self, _c: object, _k: object, statement: str, *_rest: object) -> None:
         if threading.get_ident() == self.thread:
@@ -56,9 +94,17 @@ def watched(app: SamovarApp) -> Iterator[_Watch]:
     watch = _Watch()
     engine = behind(app.session.archive)._engine
     event.listen(engine, "before_cursor_execute", watch.statement)
+    gc.callbacks.append(watch.sweep)
+
+    class Stretch(aside._Stretch):
+        def switch(self, *arguments: object) -> object:
+            return watch.computes(super().switch, *arguments)
+
     try:
-        yield watch
+        with patch.object(aside, "_Stretch", Stretch):
+            yield watch
     finally:
+        gc.callbacks.remove(watch.sweep)
         event.remove(engine, "before_cursor_execute", watch.statement)
 
 
@@ -93,12 +139,13 @@ async def left(app: SamovarApp, pilot: Pilot[None]) -> None:
 
 
 class NothingBlocksTest(Driven):
-    def test_no_action_of_any_place_waits_for_the_archive(self) -> None:
+    def test_no_action_of_any_place_holds_up_the_interface(self) -> None:
         path = demo_archive(self.folder)
         with_many_runs(path, RUNS)
 
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await at_rest(app, pilot)
+            before = allowed_s()
             with watched(app) as watch:
                 for place, key, _ in PLACES:
                     watch.doing = f"to {place}"
@@ -116,6 +163,9 @@ class NothingBlocksTest(Driven):
                             app.action_go(place)
                             await at_rest(app, pilot)
             self.assertEqual(watch.statements, [])
+            self.assertGreater(len(watch.computed), 40)
+            most = max(before, allowed_s())
+            self.assertEqual({k: v for k, v in watch.computed.items() if v > most}, {})
 
         self.drive(steps, kept=path)
 

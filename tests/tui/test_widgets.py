@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
 from samovar.core.held.stretches import HeldStretch
+from samovar.core.marks import Mark
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
-from samovar.core.recording import Mark
 from samovar.figures.palette import DARK
 from samovar.tui.channel_view import ChannelView, view_of, with_bands
 from samovar.tui.widgets.live_samples import LiveSamples

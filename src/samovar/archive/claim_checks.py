@@ -24,9 +24,9 @@ from samovar.core.claims.kinds import CHANGE, KINDS, claim_words
 from samovar.core.compare.rungs import Margins, joined
 from samovar.core.demands import read_demand
 from samovar.core.fit import check_fit
+from samovar.core.measured import Measured
 from samovar.core.rated import headroom_of, rated_items
 from samovar.core.results.figure import Figure, as_they_ran, figure_of
-from samovar.core.uncertainty import Measured
 from samovar.core.units import Unreadable
 
 

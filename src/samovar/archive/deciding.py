@@ -9,9 +9,9 @@ from samovar.archive.rig_comparison import compare_on, reference_on, rigs_of, se
 from samovar.core.compare.criteria import ASKED, Criterion
 from samovar.core.compare.rungs import Margins
 from samovar.core.demands import MET, NOT_MET, NOT_SHOWN, Decision, Demand, Wish, decide, judge, read_demand
+from samovar.core.measured import Measured
 from samovar.core.money import convert
 from samovar.core.results.figure import PRICE, RunResult, figure_of
-from samovar.core.uncertainty import Measured
 from samovar.core.units import Unreadable
 
 NOT_PUSHED = "not pushed below its base clock"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import Engine, delete, insert, select
 
@@ -16,14 +16,15 @@ from samovar.archive.schema import FINDING, RESULT
 from samovar.archive.sums import COMPUTED, FINDINGS, RESULTS, Parts, parts_of, reseal
 from samovar.core.by_hand.reading import with_room
 from samovar.core.exclusions import without
-from samovar.core.held.reference import HELD_SHARE
-from samovar.core.reading import METHOD_VERSION, Reading, read
-from samovar.core.reading_plain import from_plain, to_plain
-from samovar.core.recording import Recording
-from samovar.core.results.compute import results_of
+from samovar.core.method import METHOD_VERSION
 from samovar.core.results.figure import Figure
 from samovar.core.results.result import Result
-from samovar.core.results.steps import Step, StepResults, results_of_steps, steps_of
+
+if TYPE_CHECKING:
+    # What computes is imported where it does: most of the time a run was read before, and only its judgement is wanted.
+    from samovar.core.reading import Reading
+    from samovar.core.recording import Recording
+    from samovar.core.results.steps import StepResults
 
 REFERENCE_TOLERANCE = 0.01
 _COLUMNS = [c for c in RESULT.c if c.name not in ("id", "run_id", "step")]
@@ -93,6 +94,10 @@ class Findings:
         return found
 
     def _compute(self, run: Run, reference: float | None) -> ReadRun:
+        from samovar.core.reading import read
+        from samovar.core.results.compute import results_of
+        from samovar.core.results.steps import results_of_steps, steps_of
+
         number = run.number
         recording = without(self._recording_of(number), self._annotations.excluded(number))
         facts = with_room(run.facts, self._hands.of(number))
@@ -114,6 +119,8 @@ class Findings:
         steps: Sequence[StepResults] = (),
     ) -> None:
         """Keep a reading with its results, and those of its steps."""
+        from samovar.core.reading_plain import to_plain
+
         with self._engine.begin() as connection:
             connection.execute(delete(FINDING).where(FINDING.c.run_id == number))
             connection.execute(
@@ -191,6 +198,8 @@ def _read_run(reading: Reading, steps: Any, rows: Sequence[Any]) -> ReadRun:
 
 def _steps(named: Any, rows: Sequence[Any]) -> tuple[StepResults, ...]:
     """The steps of a run with what was measured in each; none where it has but one."""
+    from samovar.core.results.steps import Step, StepResults
+
     return tuple(
         StepResults(Step(**one), tuple(_result_of(row) for row in rows if row.step == k))
         for k, one in enumerate(named if isinstance(named, list) else (), 1)
@@ -221,6 +230,8 @@ def _result_of(row: Any) -> Result:
 
 def _kept(body: Any) -> Reading | None:
     """A reading as it was stored; None where it was stored in another form, and has to be computed again."""
+    from samovar.core.reading_plain import from_plain
+
     try:
         return from_plain(body)
     except (KeyError, TypeError, ValueError, AttributeError):
@@ -229,6 +240,8 @@ def _kept(body: Any) -> Reading | None:
 
 def _wanted_reference(others: float | None, own: float | None) -> float | None:
     """The other runs' clock where it is noticeably higher than what the run itself has shown."""
+    from samovar.core.held.reference import HELD_SHARE
+
     if others is None or (own is not None and others <= own * (1.0 + HELD_SHARE)):
         return None
     return others

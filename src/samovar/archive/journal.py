@@ -17,12 +17,13 @@ from samovar.archive.database import Database, open_database
 from samovar.archive.hand_readings import insert_reading, readings_among
 from samovar.archive.owner import owner_lives
 from samovar.archive.place import ArchiveError, Place
-from samovar.archive.run_rows import change_of, close_run, insert_change, journal_of, series_of, write_series
+from samovar.archive.run_rows import change_of, insert_change
 from samovar.archive.samples import joined_samples, pack_block
 from samovar.archive.schema import CHANGE, CHANNEL, CHUNK, HAND_READING, MARK, META, RUN, SERIES
+from samovar.archive.series import close_run, journal_of, series_of, write_series
 from samovar.archive.sums import CHANNELS, ENTRY, MARKS, reseal
 from samovar.core.by_hand.reading import HandReading
-from samovar.core.recording import Change, Mark
+from samovar.core.marks import Change, Mark
 
 _FOR = "waits for"
 """Under this key a journal names the server that it is for."""

@@ -9,9 +9,10 @@ from samovar.archive.archive import Archive
 from samovar.archive.check import Damaged
 from samovar.archive.damage import words_of
 from samovar.archive.problems import Problems
-from samovar.archive.run_rows import close_run, journal_of, runs_of, series_of, write_series
+from samovar.archive.run_rows import runs_of
 from samovar.archive.samples import unpack_series
 from samovar.archive.schema import CHANNEL, CHUNK, REVIEW, RUN, SERIES, SETUP
+from samovar.archive.series import close_run, journal_of, series_of, write_series
 from samovar.archive.sums import COMPUTED, PARTS, fits, parts_of, reseal
 from samovar.core.recording import Array
 

@@ -13,12 +13,12 @@ from samovar.core.compare.noise_curves import NoiseCurve, curves_of
 from samovar.core.compare.rungs import Difference, Ladder, Margins, Rung, best_first, climbed
 from samovar.core.compare.terms import AS_THEY_RAN, Terms, under_terms
 from samovar.core.elsewhere import read_elsewhere
+from samovar.core.measured import Measured
 from samovar.core.money import Rate
 from samovar.core.price_terms import read_price_terms
 from samovar.core.results.figure import PRICE, Figure, RunResult
 from samovar.core.results.result import ELSEWHERE
 from samovar.core.setup_price import SetupPrice, currency_of_setups, price_of
-from samovar.core.uncertainty import Measured
 from samovar.core.units import Unreadable
 
 

@@ -4,47 +4,44 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import numpy as np
-from sqlalchemy import Connection, Engine, Select, case, delete, func, insert, select, update
+from sqlalchemy import Engine, Select, case, delete, func, insert, select, update
 from sqlalchemy.exc import DatabaseError, DBAPIError, OperationalError
 
 from samovar.archive.annotations import Annotations
-from samovar.archive.damage import UNREADABLE, Damage, DamagedRun, words_of
+from samovar.archive.damage import UNREADABLE, Damage, DamagedRun
 from samovar.archive.findings import Findings
 from samovar.archive.hand_readings import HandReadings, insert_reading
-from samovar.archive.journal import Journal, hand_on, waiting_for
 from samovar.archive.laboratory import bench_name
 from samovar.archive.owner import owner_lives, this_process
 from samovar.archive.place import ArchiveError, Place
 from samovar.archive.problems import Problems
 from samovar.archive.records import CellCount, Run
-from samovar.archive.run_results import results_of_runs
 from samovar.archive.run_rows import (
-    change_of,
-    channel_of,
     channels_of,
-    close_run,
-    courses_of,
     forget_finding,
     insert_change,
     insert_channels,
-    journal_of,
     runs_of,
-    series_of,
-    write_series,
 )
-from samovar.archive.schema import CHANGE, CHUNK, FINDING, MARK, RUN, SEAL
-from samovar.archive.sums import CHANGES, CHANNELS, ENTRY, MARKS, parts_of, reseal
-from samovar.archive.writer import RunWriter, words_for
-from samovar.core.by_hand.reading import HandReading
+from samovar.archive.schema import CHANGE, FINDING, MARK, RUN, SEAL
+from samovar.archive.sums import CHANGES, ENTRY, MARKS, reseal
 from samovar.core.entered import plain
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
-from samovar.core.reading import Reading
-from samovar.core.recording import Change, Mark, Recording
-from samovar.core.results.figure import FINISHED, RunResult
+from samovar.core.results.figure import FINISHED
+
+if TYPE_CHECKING:
+    # What has to do with samples, and with what they say, is imported where it is used: lists of runs need none of it.
+    import numpy as np
+
+    from samovar.archive.writer import RunWriter
+    from samovar.core.by_hand.reading import HandReading
+    from samovar.core.marks import Change, Mark
+    from samovar.core.reading import Reading
+    from samovar.core.recording import Recording
+    from samovar.core.results.figure import RunResult
 
 COUNTED = ("sealed", "stopped", "interrupted", "did-not-finish")
 """Runs in these states are over, and say something of their cell."""
@@ -79,6 +76,9 @@ class RunStore:
         course: dict[str, Any] | None = None,
     ) -> RunWriter:
         """Enter a new run and take its samples from now on. Its pass is the next of its cell."""
+        from samovar.archive.journal import Journal
+        from samovar.archive.writer import RunWriter
+
         with self._engine.begin() as connection:
             earlier = connection.execute(
                 select(func.max(RUN.c.pass_number)).where(
@@ -120,7 +120,7 @@ class RunStore:
         except DBAPIError as failure:
             if not isinstance(failure, OperationalError) and writer.journal is None:
                 raise
-            writer.problem = words_for(failure)
+            writer.unable(failure)
             return False
         return True
 
@@ -138,6 +138,8 @@ class RunStore:
         hand_readings: Iterable[HandReading] = (),
     ) -> int:
         """Enter a whole recording at once; the answer is its number."""
+        from samovar.archive.series import close_run, write_series
+
         writer = self.begin(
             recording.channels, load, started, review_id=review_id, setup_id=setup_id, facts=facts
         )
@@ -154,17 +156,17 @@ class RunStore:
         return writer.number
 
     def _consolidate(self, number: int, state: str, reason: str | None) -> None:
+        from samovar.archive.series import seal_journal
+
         with self._engine.begin() as connection:
-            count = connection.execute(select(RUN.c.channels).where(RUN.c.id == number)).scalar_one()
-            time_s, values = journal_of(connection, number, count)
-            write_series(connection, number, time_s, values)
-            connection.execute(delete(CHUNK).where(CHUNK.c.run_id == number))
-            close_run(connection, number, state, reason, time_s, count)
+            seal_journal(connection, number, state, reason)
 
     def hand_on_waiting(self) -> list[str]:
         """Hand on what waited on this machine for the archive's server; the answer names the runs."""
         if self._place is None or self._place.server is None:
             return []
+        from samovar.archive.journal import hand_on, waiting_for
+
         found = []
         for path in waiting_for(self._place):
             try:
@@ -278,9 +280,11 @@ class RunStore:
             KeyError: no such run.
             DamagedRun: what was kept of it can no longer be read, or does not fit its checksum.
         """
+        from samovar.archive.series import recording_of
+
         try:
             with self._engine.connect() as connection:
-                return self._recording(connection, number, positions)
+                return recording_of(connection, number, positions)
         except DamagedRun as problem:
             self.damage.note(number, problem.what)
             raise
@@ -290,38 +294,17 @@ class RunStore:
             self.damage.note(number, UNREADABLE)
             raise DamagedRun(number, UNREADABLE) from problem
 
-    def _recording(self, connection: Connection, number: int, positions: Sequence[int] | None) -> Recording:
-        parts = parts_of(connection, [number], ENTRY, CHANNELS, MARKS, CHANGES)
-        row = next(iter(parts.of(ENTRY, number)), None)
-        if row is None:
-            raise KeyError(f"no run r{number:04d}")
-        # A damaged entry costs the run its figures; its samples can be looked at all the same.
-        if wrong := [part for part in parts.unlike(number) if part != ENTRY]:
-            raise DamagedRun(number, words_of(wrong))
-        channels = [channel_of(one) for one in sorted(parts.of(CHANNELS, number), key=lambda r: r.position)]
-        if row.state == "recording":
-            time_s, values = journal_of(connection, number, row.channels)
-            values = values if positions is None else values[list(positions)]
-        else:
-            time_s, values = series_of(connection, number, row.channels, positions)
-        marks = sorted(parts.of(MARKS, number), key=lambda m: m.at_s)
-        changes = sorted(parts.of(CHANGES, number), key=lambda c: c.at_s)
-        return Recording(
-            tuple(channels if positions is None else [channels[p] for p in positions]),
-            time_s,
-            values,
-            tuple(Mark(m.at_s, m.text) for m in marks),
-            _stopped_early(row.state, row.course),
-            tuple(change_of(one) for one in changes),
-        )
-
     def results_of(self, runs: Sequence[Run]) -> list[tuple[Run, RunResult]]:
         """Runs as comparisons see them: see `run_results`."""
+        from samovar.archive.run_results import results_of_runs
+
         return results_of_runs(self._engine, self.findings, self.damage, runs) if runs else []
 
     def courses_of(self, channels: Mapping[int, str]) -> dict[int, tuple[np.ndarray, np.ndarray]]:
         """Times and values, shape (n,), of one channel of each of these runs, by its name; runs that have none of this
         name, or whose samples cannot be read, are not named."""
+        from samovar.archive.series import courses_of
+
         with self._engine.connect() as connection:
             return courses_of(connection, channels)
 
@@ -388,10 +371,3 @@ class RunStore:
                 insert_change(connection, number, new)
             reseal(connection, number, CHANGES)
             forget_finding(connection, number)
-
-
-def _stopped_early(state: str, course: object) -> bool | None:
-    """Whether a run ended against its will: of our own we know it, of a log that was brought in only what it shows."""
-    if state == "did-not-finish":
-        return True
-    return None if course is None else False

@@ -10,8 +10,8 @@ from samovar.archive.coverage import coverages
 from samovar.archive.records import Review, Run
 from samovar.archive.review_plan import ReviewPlan
 from samovar.core.by_hand.reading import results_by_hand
+from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure, figure_of, telling_figure
-from samovar.core.uncertainty import Measured
 
 
 def told(

@@ -16,8 +16,8 @@ from samovar.core.compare.rungs import Margins
 from samovar.core.compare.terms import AS_THEY_RAN, Terms
 from samovar.core.compare.trade import Trade, trade
 from samovar.core.fields import Field, value_shown
+from samovar.core.measured import AT_MOST, Measured
 from samovar.core.results.figure import PRICE, Figure, figure_of
-from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.core.units import Unreadable
 
 OF_THE_SHELF: tuple[tuple[str, str], ...] = (

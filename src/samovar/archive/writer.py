@@ -15,7 +15,7 @@ from samovar.archive.database import PATIENT_MS, in_words
 from samovar.archive.journal import Journal, Pending
 from samovar.archive.place import ArchiveError
 from samovar.core.by_hand.reading import HandReading
-from samovar.core.recording import Change, Mark
+from samovar.core.marks import Change, Mark
 
 FLUSH_S = 0.6
 IMPATIENT_MS = 40
@@ -130,6 +130,10 @@ class RunWriter:
             while self._apart is not None and not self.flush():
                 time.sleep(AGAIN_S)
 
+    def unable(self, failure: SQLAlchemyError) -> None:
+        """The archive did not take what was to be written now."""
+        self.problem = words_for(failure)
+
     def flush(self) -> bool:
         """Write what is in memory; False, with `problem` set, where that does not work now."""
         with self._writing:
@@ -147,7 +151,7 @@ class RunWriter:
                 with self._engine.connect() as connection, impatient(connection), connection.begin():
                     both.write(connection, self.number)
             except SQLAlchemyError as failure:
-                self.problem = words_for(failure)
+                self.unable(failure)
                 self._put_back(new, failure)
                 return False
             self._journaled = Pending()

@@ -21,8 +21,8 @@ from samovar.bench.loads.heartbeat import heart
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
 from samovar.bench.sampler import Late, Sampler
 from samovar.core.die import die_channels, hottest
+from samovar.core.marks import FANS, JOINS, LEAVES, LOAD, Change, Mark
 from samovar.core.quantity import Channel
-from samovar.core.recording import FANS, JOINS, LEAVES, LOAD, Change, Mark
 from samovar.sources.protocol import Source
 
 NAN = float("nan")

@@ -13,27 +13,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from samovar.core.measured import Measured, combine
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
-from samovar.core.uncertainty import Measured, combine, mean_of
+from samovar.core.surface import PARTS, SOFTWARE, Surface
+from samovar.core.uncertainty import mean_of
 
 SOFTWARE_HALF_WIDTH_K = 3.0
 """What a sensor that only software reads is taken to be good for: nobody calibrates it."""
 AROUND_S = 15.0
-SOFTWARE, CONTACT, SPOT = "software", "contact probe", "spot thermometer"
-PARTS = ("die", "vrm", "memory", "storage", "chipset", "coolant", "gpu")
-
-
-@dataclass(frozen=True, slots=True)
-class Surface:
-    """A surface temperature that a person took, °C: of which part, when (None where nobody said), by which kind of
-    instrument, and on which spot of the part, where it is named."""
-
-    part: str
-    at_s: float | None
-    value: Measured
-    by: str
-    spot: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from samovar.core.effect import Effect
+from samovar.core.marks import Change
 from samovar.core.reading import Reading
-from samovar.core.recording import Change, Recording
+from samovar.core.recording import Recording
 from samovar.core.results.result import Result
 from samovar.core.results.steps import StepResults
 

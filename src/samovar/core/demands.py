@@ -9,12 +9,15 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
 
-from samovar.core.compare.rungs import Ladder
+from samovar.core.measured import AT_LEAST, AT_MOST, Measured
 from samovar.core.results.figure import Figure
 from samovar.core.results.figure_words import figure_in_words, value_in_words
-from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
 from samovar.core.units import Unreadable
+
+if TYPE_CHECKING:
+    from samovar.core.compare.rungs import Ladder
 
 MET, NOT_MET, NOT_SHOWN = "met", "not met", "not shown"
 EXAMPLE = "write noise at most 28 dBA, regulators at most 85 °C under worst case, price at most 120 EUR, or wish work"

@@ -13,9 +13,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from samovar.core.despike import despiked
+from samovar.core.marks import Change
+from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
 from samovar.core.quantity import Channel
-from samovar.core.recording import Array, Change, Recording
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of
+from samovar.core.recording import Array, Recording
+from samovar.core.uncertainty import mean_of
 
 BEFORE_S, AFTER_S = 30.0, 60.0
 """Before a change the mean over so long, after it the mean over the end of what follows."""

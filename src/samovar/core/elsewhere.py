@@ -12,9 +12,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from samovar.core.currencies import DAY
+from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure
 from samovar.core.results.figure_words import figure_in_words, value_in_words
-from samovar.core.uncertainty import Measured
 from samovar.core.units import Unreadable
 
 EXAMPLE = "write score 5012 points, Kestrel 9, by Quay Bench, 2026-01-12, under worst case, 28 W"

@@ -5,10 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
-import numpy as np
-
-from samovar.core.recording import Recording
+if TYPE_CHECKING:
+    from samovar.core.recording import Recording
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ def without(recording: Recording, exclusions: Sequence[Exclusion]) -> Recording:
         return recording
     values = recording.values.copy()
     for one in exclusions:
-        values[:, recording.between(one.start_s, one.end_s)] = np.nan
+        values[:, recording.between(one.start_s, one.end_s)] = float("nan")
     return replace(recording, values=values, _cache={})
 
 

@@ -8,11 +8,12 @@ from samovar.core.approach import fit_approach, way_of
 from samovar.core.despike import despiked
 from samovar.core.facts import Facts
 from samovar.core.held.stretches import HeldStretch
+from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
 from samovar.core.phases import Phase
 from samovar.core.recording import Recording
 from samovar.core.regime import regime_start_s
 from samovar.core.thermal import Forecast, fit_forecast
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
+from samovar.core.uncertainty import mean_of, resolution_of
 from samovar.core.window import inside
 
 IDLE_TAIL_S = 30.0

@@ -5,9 +5,9 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 
+from samovar.core.measured import Measured, combine
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
-from samovar.core.uncertainty import Measured, combine
 
 _STAGES = (("die", "die"), ("coolant", "coolant"), ("inlet", "room"))
 """Where heat passes on its way, by role, and what people call it."""

@@ -13,9 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from samovar.core.facts import Facts
+from samovar.core.marks import Mark
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading, read
-from samovar.core.recording import Array, Mark, Recording, mean_rows
+from samovar.core.recording import Array, Recording, mean_rows
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, Drift, drift_of
 
 BIN_S = 1.0

@@ -240,3 +240,11 @@ class Channel:
     def title(self) -> str:
         """Name and unit as an export's column title carries them, `CPU die (°C)`."""
         return f"{self.name} ({self.unit})" if self.unit else self.name
+
+
+def value_text(value: float | None, unit: str) -> str:
+    """A value as a sensor gives it, with its unit."""
+    if value is None:
+        return "not known"
+    decimals = decimals_of(unit, "flag")
+    return f"{value:.{decimals}f} {unit}".rstrip()

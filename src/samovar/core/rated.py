@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from samovar.core.compare.rungs import joined
+from samovar.core.measured import Measured
 from samovar.core.product import Product
 from samovar.core.results.figure import RunResult, figure_of
 from samovar.core.results.result import Result
-from samovar.core.uncertainty import Measured
 
 SAME_SPEED = 0.05
 """Speeds within this share are one speed: 5 % are 1 dB at 50·lg of the speed, less than a meter of class 2 tells."""

@@ -18,6 +18,8 @@ from samovar.core.held.stretches import HeldStretch, find_held
 from samovar.core.idle import idle_load
 from samovar.core.judgement import judge, steps_to_budget
 from samovar.core.load.signals import working_clock
+from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
+from samovar.core.method import METHOD_VERSION
 from samovar.core.peaks import Peak, Spike, peaks_of, set_aside
 from samovar.core.phases import Phase, find_phases, main_load
 from samovar.core.quantity import Channel
@@ -25,11 +27,9 @@ from samovar.core.recording import Array, Gap, Recording, stride_of
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN, SteadyWindow, approach_of
 from samovar.core.stops import was_stopped
 from samovar.core.thermal import Forecast, FosterNetwork, main_time_constants
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine, mean_of, resolution_of
+from samovar.core.uncertainty import mean_of, resolution_of
 from samovar.core.window import BY_HAND, find_window, inside, window_by_hand
 
-METHOD_VERSION = 11
-"""Raised with every change that can move a figure: stored findings of an older version are recomputed."""
 UNSEEN_SHARE = 0.001
 """Standard uncertainty of a settled value from what its network has beyond the stages that show, as a share of the way."""
 AT_LIMIT_K = 1.0

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from samovar.core.held.stretches import HeldStretch
+from samovar.core.measured import Measured
 from samovar.core.peaks import Peak, Spike
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
@@ -13,7 +14,6 @@ from samovar.core.reading import Reading, SteadyFigures, ThermalFigures
 from samovar.core.recording import Gap
 from samovar.core.steady import Drift, SteadyWindow
 from samovar.core.thermal import FosterNetwork
-from samovar.core.uncertainty import Measured
 
 
 def to_plain(reading: Reading) -> dict[str, Any]:

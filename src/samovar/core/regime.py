@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from samovar.core.load.series import over, smooth
+from samovar.core.marks import FANS, LOAD
 from samovar.core.phases import Phase
-from samovar.core.recording import FANS, LOAD, Recording
+from samovar.core.recording import Recording
 
 FAN_STEP = 0.12
 """A fan whose speed goes by more than this share within FAN_S has been changed; a controller's hunting does less."""

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from samovar.core.measured import Measured, combine
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
-from samovar.core.uncertainty import Measured, combine
 
 LONGEST_BRIDGE = 3.0
 """Over more than so many usual intervals of the other run nothing is drawn."""

@@ -12,7 +12,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from samovar.core.uncertainty import combine
+from samovar.core.measured import combine
 
 LEAST_ABOVE_DB, FREE_OF_IT_DB = 6.0, 15.0
 """Under the first a level is only an upper bound; over the second the background no longer matters."""

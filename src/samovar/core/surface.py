@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from samovar.core.uncertainty import COVERAGE_FACTOR, combine
+from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
 
 ZERO_C = 273.15
 EMISSIVITY = {
@@ -25,6 +25,20 @@ _THERMOCOUPLE = {
     ("J", 1): (1.5, 0.004), ("J", 2): (2.5, 0.0075), ("N", 1): (1.5, 0.004), ("N", 2): (2.5, 0.0075),
 }  # fmt: skip
 _PLATINUM = {"AA": (0.10, 0.0017), "A": (0.15, 0.002), "B": (0.30, 0.005), "C": (0.60, 0.010)}
+SOFTWARE, CONTACT, SPOT = "software", "contact probe", "spot thermometer"
+PARTS = ("die", "vrm", "memory", "storage", "chipset", "coolant", "gpu")
+
+
+@dataclass(frozen=True, slots=True)
+class Surface:
+    """A surface temperature that a person took, °C: of which part, when (None where nobody said), by which kind of
+    instrument, and on which spot of the part, where it is named."""
+
+    part: str
+    at_s: float | None
+    value: Measured
+    by: str
+    spot: str = ""
 
 
 @dataclass(frozen=True, slots=True)

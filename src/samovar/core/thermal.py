@@ -19,8 +19,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from samovar.core.measured import COVERAGE_FACTOR, combine
 from samovar.core.recording import Array
-from samovar.core.uncertainty import COVERAGE_FACTOR, combine, correlation_time, resolution_of
+from samovar.core.uncertainty import correlation_time, resolution_of
 
 _TAUS = np.concatenate([[0.0], np.geomspace(1.5, 20.0, 6), np.geomspace(28.0, 2400.0, 18)])
 _MOST_POINTS = 420

@@ -13,9 +13,10 @@ from samovar.bench.course_spec import spec_of
 from samovar.bench.guard import Guard
 from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts
+from samovar.core.marks import FANS, Change, Mark
 from samovar.core.reading import read
 from samovar.core.reading_plain import to_plain
-from samovar.core.recording import FANS, Change, Mark, Recording
+from samovar.core.recording import Recording
 from samovar.core.results.compute import results_of
 from samovar.core.results.result import Result
 from samovar.core.results.steps import StepResults, results_of_steps, steps_of

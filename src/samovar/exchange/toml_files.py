@@ -10,9 +10,9 @@ from samovar.core.by_hand.reading import KINDS, HandReading
 from samovar.core.entered import Line, Truth, between, checked, one_of, strict
 from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts, RoomFacts
+from samovar.core.marks import FANS, JOINS, LEAVES, LOAD, Change, Mark
+from samovar.core.measured import AT_LEAST, AT_MOST
 from samovar.core.quantity import ROLES
-from samovar.core.recording import FANS, JOINS, LEAVES, LOAD, Change, Mark
-from samovar.core.uncertainty import AT_LEAST, AT_MOST
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml

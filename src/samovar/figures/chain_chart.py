@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure as Told
-from samovar.core.uncertainty import Measured
 from samovar.figures.palette import PAPER
 from samovar.figures.style import Margins, name_room_in, named, new_figure, say_title
 from samovar.figures.write import styled

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 from samovar.core.compare.criteria import NO_CONTEST
 from samovar.core.compare.rungs import Rung
 from samovar.core.elsewhere import against_norm, names_norm
+from samovar.core.measured import AT_MOST
 from samovar.core.results.figure import Figure as RankedBy
 from samovar.core.results.result import ELSEWHERE
-from samovar.core.uncertainty import AT_MOST
 from samovar.figures.palette import PAPER
 from samovar.figures.style import (
     COLUMN_IN,

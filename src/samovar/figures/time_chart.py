@@ -10,9 +10,9 @@ import numpy as np
 
 from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
+from samovar.core.measured import Measured
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
-from samovar.core.uncertainty import Measured
 from samovar.figures.palette import PAPER
 from samovar.figures.ribbon import ribbon
 from samovar.figures.style import (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from samovar.core.compare.trade import Trade
-from samovar.core.uncertainty import AT_MOST
+from samovar.core.measured import AT_MOST
 from samovar.figures.palette import PAPER
 from samovar.figures.style import Margins, new_figure, say_title
 from samovar.figures.write import styled

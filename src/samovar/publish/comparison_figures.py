@@ -17,10 +17,10 @@ from samovar.core.compare.audit import listed
 from samovar.core.compare.ladder_words import ladder_words
 from samovar.core.entered import free_stem
 from samovar.core.held.shares import held_shares, held_words
+from samovar.core.measured import Measured
 from samovar.core.overlay import Curve, overlay
 from samovar.core.results.figure import PRICE, Figure, figure_of
 from samovar.core.side_by_side import side_by_side
-from samovar.core.uncertainty import Measured
 from samovar.figures.chain_chart import ChainColumn, Link
 from samovar.figures.time_chart import Extras
 from samovar.publish.figure_jobs import ChainJob, CurvesJob, HeldJob, LadderJob, RunJob, Shown, TradeJob

@@ -20,8 +20,8 @@ from samovar.core.conclusion import gathered
 from samovar.core.edition import Edition, changes_between
 from samovar.core.judgement import MEANING
 from samovar.core.live_fields import passages, with_values
+from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure, figure_of
-from samovar.core.uncertainty import Measured
 from samovar.publish.article import Article, ClaimLine, Grid, Photo, Picture, Section, criteria_grid
 from samovar.publish.comparison_figures import Comparison
 from samovar.publish.data_package import LICENCES

@@ -12,7 +12,7 @@ from dataclasses import dataclass, fields, is_dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from samovar.core.uncertainty import Measured
+from samovar.core.measured import Measured
 from samovar.publish.article import Article, Grid
 from samovar.publish.language import ENGLISH, Language, language
 

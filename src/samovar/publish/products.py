@@ -12,10 +12,10 @@ from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.fields import known, value_shown
 from samovar.core.fit import check_fit, summary
+from samovar.core.measured import Measured
 from samovar.core.money import Rate, amount_text, convert
 from samovar.core.rated import rated_items
 from samovar.core.results.figure import RunResult, figure_of
-from samovar.core.uncertainty import Measured
 
 
 @dataclass(frozen=True)

@@ -16,9 +16,9 @@ from samovar.archive.rig_comparison import compare_all
 from samovar.core.elevation import elevation
 from samovar.core.entered import free_stem
 from samovar.core.judgement import MEANING
+from samovar.core.measured import Measured
 from samovar.core.recording import Recording
 from samovar.core.results.figure import figure_of
-from samovar.core.uncertainty import Measured
 from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole, write_whole_bytes

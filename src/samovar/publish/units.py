@@ -10,9 +10,9 @@ import numpy as np
 
 from samovar.core.compare.rungs import Rung
 from samovar.core.facts import Facts
+from samovar.core.measured import Measured
 from samovar.core.recording import Recording
 from samovar.core.results.figure import Figure
-from samovar.core.uncertainty import Measured
 from samovar.publish.figure_jobs import CardJob, ChainJob, CurvesJob, Job, LadderJob, RunJob, TradeJob
 from samovar.publish.form import F_AT_0_C, F_PER_K, IMPERIAL, Form
 

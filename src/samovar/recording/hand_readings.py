@@ -9,7 +9,7 @@ from sqlalchemy.exc import OperationalError
 from samovar.archive.database import ArchiveError, in_words
 from samovar.core.by_hand.line import Circumstances
 from samovar.core.by_hand.reading import HandReading
-from samovar.core.recording import Mark
+from samovar.core.marks import Mark
 from samovar.recording.live import LiveRun
 from samovar.recording.room import ROOM, ROOM_BY_HAND
 

@@ -20,8 +20,9 @@ from samovar.bench.recorder import Outcome, Recorder
 from samovar.core.by_hand.reading import HandReading, with_room
 from samovar.core.die import WHAT_TO_DO, die_channels, hottest
 from samovar.core.facts import Facts
+from samovar.core.marks import Change, Mark
 from samovar.core.quantity import Channel
-from samovar.core.recording import Array, Change, Mark, Recording
+from samovar.core.recording import Array, Recording
 from samovar.core.rig import rates_of
 from samovar.recording.load_results import scores_of, times_of
 from samovar.recording.memory import Samples

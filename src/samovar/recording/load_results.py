@@ -8,7 +8,7 @@ from samovar.bench.loads.catalogue import OwnLoad
 from samovar.bench.loads.protocol import LoadEnd
 from samovar.bench.loads.score import find_score
 from samovar.core.by_hand.reading import HandReading
-from samovar.core.recording import Mark
+from samovar.core.marks import Mark
 
 TIME_HALF_WIDTH_S = 0.1
 """A command's start and exit are each seen within this."""

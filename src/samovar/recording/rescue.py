@@ -10,8 +10,9 @@ from samovar.archive.writer import RunWriter
 from samovar.bench.course_spec import CourseSpec
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.facts import Facts
+from samovar.core.marks import Change, Mark
 from samovar.core.quantity import Channel
-from samovar.core.recording import Array, Change, Mark
+from samovar.core.recording import Array
 
 
 @dataclass(frozen=True)

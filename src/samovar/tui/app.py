@@ -14,7 +14,7 @@ from typing import Any, ClassVar
 
 from sqlalchemy.exc import DBAPIError
 from textual import work
-from textual.app import App, SystemCommand
+from textual.app import SystemCommand
 from textual.binding import Binding, BindingType
 from textual.dom import DOMNode
 from textual.events import Event, Key, Resize
@@ -26,6 +26,7 @@ from samovar.archive.search import Hit
 from samovar.bench.course_spec import clock_text
 from samovar.tui.aside import Turn, aside, behind
 from samovar.tui.asking import SHOWING, Asking
+from samovar.tui.screen_styles import StyledApp
 from samovar.tui.screens.place import Place
 from samovar.tui.session import Session
 from samovar.tui.theme import DARK_THEME, LIGHT_THEME
@@ -50,7 +51,7 @@ _MODULES = {
 }  # fmt: skip
 
 
-class SamovarApp(App[None]):
+class SamovarApp(StyledApp):
     """Seven places around one session."""
 
     TITLE = "Samovar"
@@ -61,7 +62,6 @@ class SamovarApp(App[None]):
     #title-row { height: 1; }
     #title { width: 1fr; height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
     #waiting { width: auto; height: 1; padding: 0 1; color: $soft; display: none; }
-    .-waiting #waiting { display: block; }
     #note { height: auto; max-height: 3; padding: 0 1; color: $soft; }
     Footer { height: 1; }
     .soft { color: $soft; }
@@ -126,8 +126,10 @@ class SamovarApp(App[None]):
             self._say_waiting()
 
     def _say_waiting(self) -> None:
+        # The sign alone: a class of the place would have the style of everything in it worked out again.
         for place in self._places.values():
-            place.set_class(bool(self._waiting), "-waiting")
+            for sign in place.query("#waiting"):
+                sign.display = bool(self._waiting)
 
     async def run_action(
         self,
@@ -378,9 +380,8 @@ class SamovarApp(App[None]):
     def get_system_commands(self, screen: Screen[object]) -> Iterable[SystemCommand]:
         """Every action of this place and of the program, for the command palette."""
         for place, _, name in PLACES:
-            yield SystemCommand(
-                f"Go to {name}", f"Open the {name}", lambda place=place: self.action_go(place)
-            )
+            go = partial(self.action_go, place)
+            yield SystemCommand(f"Go to {name}", f"Open the {name}", go)
         yield SystemCommand("Light or dark", "Switch between the dark and the light theme", self.action_theme)
         yield SystemCommand("Keys", "Show the keys of this place", self.action_help)
         if isinstance(screen, Place):

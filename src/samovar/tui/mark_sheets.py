@@ -6,8 +6,9 @@ import re
 
 from samovar.archive.records import Run
 from samovar.bench.course_spec import clock_text
+from samovar.core.marks import Mark
 from samovar.core.phases import LOAD_OFF, LOAD_ON
-from samovar.core.recording import Mark, Recording
+from samovar.core.recording import Recording
 from samovar.exchange.problems import InputError
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.ask import Ask

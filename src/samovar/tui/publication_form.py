@@ -5,6 +5,7 @@ from __future__ import annotations
 from samovar.publish.form import COMMA, IMPERIAL, METRIC, POINT
 from samovar.publish.imprint import choose_form, form_of
 from samovar.publish.language import languages
+from samovar.tui.aside import aside, behind
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 
@@ -12,8 +13,8 @@ from samovar.tui.sheets.choose import Choose
 async def ask_form(place: Place) -> None:
     """Ask for language, units and decimal sign; what is chosen is kept, also where the rest is left."""
     archive = place.session.archive
-    now = form_of(archive)
-    names = languages()
+    now = aside(form_of, behind(archive))
+    names = aside(languages)
     chosen = await place.app.push_screen_wait(
         Choose(
             f"Written in which language? Now: {names[now.code]}.",

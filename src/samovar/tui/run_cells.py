@@ -7,8 +7,8 @@ from rich.text import Text
 from samovar.archive.damage import DAMAGED
 from samovar.archive.records import Run
 from samovar.bench.course_spec import clock_text
+from samovar.core.measured import Measured
 from samovar.core.results.figure import ANY_PART, Figure
-from samovar.core.uncertainty import Measured
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
 
 

@@ -70,6 +70,7 @@ def _opened(place: str | Path) -> Archive | None:
 def _run(archive: Archive, machine: Machine, title: str, on_close: Callable[[], None] | None = None) -> None:
     # What was imported by now stays: looking through it again and again would hold up the interface.
     gc.freeze()
+    gc.enable()
     with archive:
         session = Session(archive, machine, title)
         session.messages += [f"{name} was handed on to {archive.where}" for name in archive.handed_on]

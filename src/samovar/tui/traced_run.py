@@ -15,9 +15,10 @@ from samovar.core.by_hand.reading import HandReading
 from samovar.core.effect import Effect, of_changes
 from samovar.core.envelope import Envelope
 from samovar.core.exclusions import Exclusion, without
+from samovar.core.marks import Change
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
-from samovar.core.recording import Array, Change, Recording
+from samovar.core.recording import Array, Recording
 from samovar.core.results.result import Result
 from samovar.core.results.steps import StepResults
 from samovar.core.side_by_side import Compared, SideBySide, side_by_side

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from samovar.core.by_hand.line import Circumstances, read_line, read_value
 from samovar.core.by_hand.reading import KINDS, HandReading
+from samovar.core.measured import AT_LEAST, AT_MOST
 from samovar.core.rig import Rig
-from samovar.core.uncertainty import AT_LEAST, AT_MOST
 from samovar.core.units import Unreadable
 
 OVER = Circumstances(room_c=22.5, duration_s=1500.0)

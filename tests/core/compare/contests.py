@@ -8,8 +8,8 @@ import numpy as np
 
 from samovar.core.compare.experiment import Experiment, Pass, fit
 from samovar.core.compare.pooling import Spread, prior_of
+from samovar.core.measured import Measured
 from samovar.core.planner import plan
-from samovar.core.uncertainty import Measured
 
 TRUE_K = (50.0, 48.0, 48.0, 45.0, 44.5)
 """The second is 2 K under the reference, the first."""

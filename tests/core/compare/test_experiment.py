@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from samovar.core.compare.experiment import Experiment, Pass, fit
 from samovar.core.compare.pooling import Spread, prior_of, shrunk
 from samovar.core.compare.simultaneous import extremes
-from samovar.core.uncertainty import Measured
+from samovar.core.measured import Measured
 from tests.core.compare.contests import contest
 
 FIGURES: list[str] = []

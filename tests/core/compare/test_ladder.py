@@ -8,12 +8,12 @@ from dataclasses import replace
 from samovar.core.claims.judged import Checked, check_ahead, check_not_held, check_quiet_enough
 from samovar.core.compare.audit import audit
 from samovar.core.compare.rungs import Margins, Rung, compared
+from samovar.core.measured import AT_LEAST
 from samovar.core.reading import Reading, read
 from samovar.core.results.compute import results_of
 from samovar.core.results.figure import RunResult, figure_of
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.setup_changes import Arrangement
-from samovar.core.uncertainty import AT_LEAST
 from tests.recordings import FACTS, simple_run
 
 

@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 
 from samovar.core.compare.standing_table import ONE_REVIEW, Entry, standing_table
-from samovar.core.uncertainty import AT_LEAST, Measured
+from samovar.core.measured import AT_LEAST, Measured
 
 
 def entries(rng: np.random.Generator, sd: float = 0.3) -> list[Entry]:

@@ -11,12 +11,12 @@ import numpy as np
 from samovar.core.compare.noise_curves import NoiseCurve, Point, at_level, curves_of, pchip
 from samovar.core.compare.rungs import Margins
 from samovar.core.compare.terms import Terms, noise_range, under_terms
+from samovar.core.measured import AT_MOST, Measured
 from samovar.core.reading import read
 from samovar.core.results.compute import results_of
 from samovar.core.results.figure import RunResult, figure_of
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.setup_changes import Arrangement
-from samovar.core.uncertainty import AT_MOST, Measured
 from tests.recordings import FACTS, simple_run
 
 RUN = simple_run(600)

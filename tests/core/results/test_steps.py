@@ -9,9 +9,10 @@ import numpy as np
 
 from samovar.core.by_hand.line import Circumstances, read_line
 from samovar.core.effect import effects, of_changes
+from samovar.core.marks import FANS, JOINS, LEAVES, LOAD, Change
 from samovar.core.quantity import Channel
 from samovar.core.reading import read
-from samovar.core.recording import FANS, JOINS, LEAVES, LOAD, Change, Recording
+from samovar.core.recording import Recording
 from samovar.core.results.figure import figure_of
 from samovar.core.results.steps import results_of_steps, steps_of, with_hands
 from tests.recordings import DIE, FACTS, POWER, USE

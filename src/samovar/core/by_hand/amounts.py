@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from samovar.core.uncertainty import AT_LEAST, AT_MOST
+from samovar.core.measured import AT_LEAST, AT_MOST
 from samovar.core.units import DIMENSIONS, Unreadable, number
 
 NUMBER = r"(?:\d+(?:[.,]\d+)*|[.,]\d+)"

@@ -6,11 +6,11 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from samovar.core.agreement import CONTACT, PARTS, SPOT, Surface
 from samovar.core.facts import Facts, RoomFacts
+from samovar.core.measured import COVERAGE_FACTOR, Measured
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.shown_text import one_line
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured
+from samovar.core.surface import CONTACT, PARTS, SPOT, Surface
 
 
 @dataclass(frozen=True, slots=True)

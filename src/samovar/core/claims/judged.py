@@ -11,9 +11,9 @@ from samovar.core.demands import MET, NOT_MET, Demand, judge
 from samovar.core.effect import Effect
 from samovar.core.fit import FitItem, summary, verdict
 from samovar.core.judgement import MEANING
+from samovar.core.measured import AT_MOST, Measured, combine
 from samovar.core.rated import RatedItem
 from samovar.core.results.figure import PRICE, Figure, RunResult, as_they_ran
-from samovar.core.uncertainty import AT_MOST, Measured, combine
 
 Cells = Mapping[str, Sequence[RunResult]]
 """Every setup's runs under a load on one rig: they are one experiment."""

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from samovar.core.compare.rungs import Difference
+from samovar.core.measured import AT_LEAST, AT_MOST, Measured
 from samovar.core.results.figure import Figure
-from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
 
 _TURNED = {AT_MOST: AT_LEAST, AT_LEAST: AT_MOST}
 TENTHS = 1

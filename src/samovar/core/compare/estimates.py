@@ -12,8 +12,8 @@ from typing import Protocol
 import numpy as np
 
 from samovar.core.compare.simultaneous import LEVEL, Extremes, extremes
+from samovar.core.measured import Measured
 from samovar.core.recording import Array
-from samovar.core.uncertainty import Measured
 
 Gap = tuple[float, float | None, float | None]
 """A difference, its half-width, and how likely chance alone would give it; None where nothing tells."""

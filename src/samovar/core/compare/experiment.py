@@ -19,8 +19,8 @@ import numpy as np
 from samovar.core.compare.estimates import Gap, family_of
 from samovar.core.compare.pooling import Spread, shrunk
 from samovar.core.compare.simultaneous import LEVEL, Extremes
+from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
 from samovar.core.recording import Array
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine
 
 LEAST_DOF_WITH_DRIFT = 2
 """A drift that leaves less than this to tell the scatter by is not fitted."""

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from samovar.core.compare.audit import listed
 from samovar.core.compare.rungs import Ladder, Rung
+from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure
-from samovar.core.uncertainty import Measured
 
 
 def ladder_words(ladder: Ladder, figure: Figure, reference: str | None) -> str:

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from samovar.core.compare.criteria import Criterion, criterion_of
 from samovar.core.compare.rungs import Ladder
+from samovar.core.measured import AT_LEAST, Measured, combine
 from samovar.core.results.figure import Figure
-from samovar.core.uncertainty import AT_LEAST, Measured, combine
 
 HARDER_BY = {"temperature": 1.0, "power": 1.0, "noise": 1.0, "clock": -1.0}
 """Of these quantities a load's own value tells how hard it is on a chip: more of the first three, less of the clock. Work,

@@ -14,11 +14,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from samovar.core.compare.estimates import Correlated
+from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
 from samovar.core.recording import Array
 from samovar.core.results.figure import Figure, RunResult, figure_of
 from samovar.core.results.result import Result
 from samovar.core.setup_changes import Arrangement
-from samovar.core.uncertainty import COVERAGE_FACTOR, Measured, combine
 
 LEAST_SPEEDS = 3
 """Through fewer points every curve fits."""

@@ -15,9 +15,9 @@ from samovar.core.compare.estimates import Estimates
 from samovar.core.compare.experiment import Experiment, Pass, fit
 from samovar.core.compare.pooling import Spread
 from samovar.core.compare.simultaneous import Extremes
+from samovar.core.measured import AT_LEAST, AT_MOST, COVERAGE_FACTOR, Measured, combine
 from samovar.core.results.figure import Figure, RunResult, as_they_ran
 from samovar.core.results.result import ELSEWHERE, MEASURED
-from samovar.core.uncertainty import AT_LEAST, AT_MOST, COVERAGE_FACTOR, Measured, combine
 
 DIFFERS, LEVEL_WORDS, OPEN = "differs", "no practical difference", "not shown to differ"
 _TURNED = {AT_MOST: AT_LEAST, AT_LEAST: AT_MOST}

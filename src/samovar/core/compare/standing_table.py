@@ -13,7 +13,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from samovar.core.uncertainty import AT_LEAST, AT_MOST, COVERAGE_FACTOR, Measured, student
+from samovar.core.measured import AT_LEAST, AT_MOST, COVERAGE_FACTOR, Measured
+from samovar.core.uncertainty import student
 
 ONE_REVIEW = "in no review that shares an arrangement with the others"
 BOUND_ONLY = {AT_LEAST: "at its limit: no more than a bound", AT_MOST: "no more than a bound"}

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from samovar.core.compare.noise_curves import NoiseCurve
 from samovar.core.compare.rungs import Ladder
+from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure
-from samovar.core.uncertainty import Measured
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,13 +5,16 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
+from samovar.core.measured import AT_LEAST, AT_MOST, Measured
 from samovar.core.money import amount_text
 from samovar.core.quantity import MORE, QUANTITIES, decimals_of
-from samovar.core.reading import Reading
 from samovar.core.results.result import BY_HAND, Result
-from samovar.core.results.steps import StepResults
-from samovar.core.uncertainty import AT_LEAST, AT_MOST, Measured
+
+if TYPE_CHECKING:
+    from samovar.core.reading import Reading
+    from samovar.core.results.steps import StepResults
 
 FINISHED = ("sealed", "stopped", "interrupted")
 """States of runs whose settled figures may be compared."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from samovar.core.uncertainty import Measured
+from samovar.core.measured import Measured
 
 MEASURED, BY_HAND, ELSEWHERE = "measured", "by hand", "elsewhere"
 

@@ -11,20 +11,14 @@ import numpy as np
 
 from samovar.core.despike import despiked
 from samovar.core.heading import IDLE_TAIL_S
+from samovar.core.measured import AT_LEAST, COVERAGE_FACTOR, Measured, combine
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
 from samovar.core.results.result import Result
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN, find_steady
 from samovar.core.totals import integral
-from samovar.core.uncertainty import (
-    AT_LEAST,
-    COVERAGE_FACTOR,
-    Measured,
-    combine,
-    mean_of,
-    resolution_of,
-)
+from samovar.core.uncertainty import mean_of, resolution_of
 from samovar.core.window import BY_HAND
 
 Span = tuple[float, float]

@@ -17,9 +17,10 @@ import numpy as np
 from samovar.core.by_hand.reading import HandReading, results_by_hand
 from samovar.core.despike import despiked
 from samovar.core.held.stretches import HeldStretch
+from samovar.core.marks import FANS, JOINS, LEAVES, LOAD
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading
-from samovar.core.recording import FANS, JOINS, LEAVES, LOAD, Array, Recording
+from samovar.core.recording import Array, Recording
 from samovar.core.results.compute import results_under
 from samovar.core.results.result import Result
 from samovar.core.steady import SteadyWindow, find_steady

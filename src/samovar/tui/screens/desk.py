@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
+import contextlib
 from functools import partial
 from typing import TYPE_CHECKING, ClassVar
 
@@ -28,6 +30,8 @@ if TYPE_CHECKING:
     from samovar.archive.review_data import ReviewData
 
 _RUNS_SHOWN = 40
+_SEEN_WITHIN_S = 5.0
+"""Whatever keeps the Desk from being drawn, what comes after goes on then."""
 _REVIEWS = ("review", "cells", "cautions", "claims", "last run", "next")
 _NARROW_REVIEWS = ("review", "cells", "claims", "next")
 _RUNS = ("run", "review", "setup", "load", "judgement", "result")
@@ -42,9 +46,7 @@ class DeskPlace(FileActions):
         Binding("enter", "open", "Open", tooltip="open the review, or the run, under the cursor"),
         Binding("a", "add", "New review", tooltip="frame a new review: its question, loads and passes"),
         Binding("e", "edit", "Edit", tooltip="change the review under the cursor"),
-        Binding(
-            "w", "asked", "Asked", tooltip="what the review asks of a setup: demands and wishes, a line each"
-        ),
+        Binding("w", "asked", "Asked", tooltip="what the review asks of a setup: demands and wishes"),
         Binding("r", "record", "Record", tooltip="go to the Bench and record the next run"),
         Binding("u", "plugged", "Look again", tooltip="look again at what is plugged in"),
         Binding(
@@ -86,6 +88,7 @@ class DeskPlace(FileActions):
         self._state = KEPT
         self._states: dict[int, tuple[int | None, str, str]] = {}
         self._listed: list[Review] = []
+        self._seen = asyncio.Event()
 
     def body(self) -> ComposeResult:
         """Reviews above, runs and sensors below."""
@@ -111,16 +114,19 @@ class DeskPlace(FileActions):
             self.notify(message, title="Found again", timeout=10)
         self.session.messages.clear()
         self.soon(self._begin, group="opening")
+
+    async def _begin(self) -> None:
+        """The first review in hand, and what else takes a moment, once the Desk is seen."""
+        with contextlib.suppress(TimeoutError):
+            await asyncio.wait_for(self._seen.wait(), _SEEN_WITHIN_S)
         self.action_plugged()
         self.run_worker(partial(read_again, self), thread=True, group="again", exclusive=True)
-
-    def _begin(self) -> None:
-        """The first review in hand, once the Desk is seen."""
         if not self.session.begun:
             self.session.begin()
             self._gauge()
         for words in self.session.unreadable:
             self.notify(words, title="Left as it is, and out of sight", severity="warning", timeout=20)
+        self._fill_states()
 
     def title_line(self) -> Text:
         """Whose desk this is."""
@@ -175,9 +181,12 @@ class DeskPlace(FileActions):
         self.query_one("#reviews-head", Static).update(f"Reviews{words}")
         self._show_question()
         self._fill_runs(latest)
-        self._fill_states()
         if self._plugged:
             self._show_plugged(self._plugged)
+        if self._seen.is_set():
+            self._fill_states()
+        else:
+            self.call_after_refresh(self._seen.set)
 
     def _show_question(self) -> None:
         key = self._review_key()
@@ -198,10 +207,6 @@ class DeskPlace(FileActions):
     @work(thread=True, exclusive=True, group="claims")
     def _fill_states(self) -> None:
         """Cautions and claims, off the interface's thread: the statistics take a moment to load."""
-        from samovar.archive.claim_checks import holding
-        from samovar.archive.rig_comparison import compare_on
-        from samovar.core.results.figure import figure_of
-
         store = self.session.archive.reviews
         every = self.session.archive.runs.runs()
         for review in self._reviews():
@@ -210,6 +215,10 @@ class DeskPlace(FileActions):
             print_of = hash((repr(review), repr(claims), repr(mine)))
             if self._states.get(review.id, (None,))[0] == print_of:
                 continue
+            from samovar.archive.claim_checks import holding
+            from samovar.archive.rig_comparison import compare_on
+            from samovar.core.results.figure import figure_of
+
             data = self._data(review)
             words = f"{holding(data, claims)} of {len(claims)} hold" if claims else "none yet"
             cautions = sum(

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from typing import ClassVar
 
 from textual import work
 from textual.binding import Binding, BindingType
 
+from samovar.tui.aside import aside
 from samovar.tui.screens.place import Place
 
 
@@ -28,9 +30,8 @@ class FileActions(Place):
     @work
     async def action_bring(self) -> None:
         """Bring in a log, and read it in Trace."""
-        from samovar.tui.bring_log import bring_in
-
-        number = await bring_in(self)
+        # What reads logs is large: it is imported aside.
+        number = await aside(import_module, "samovar.tui.bring_log").bring_in(self)
         if number is not None:
             self.session.reload()
             self.session.trace_run = number

@@ -339,7 +339,7 @@ class VersusPlace(Curves):
         """As they ran, at equal noise, at equal heat, and round again."""
         if self.shown is None or self.session.data is None:
             return
-        self.terms, why = next_terms(self.session.data, self.shown, self.terms)
+        self.terms, why = aside(next_terms, self.session.data, self.shown, self.terms)
         for words in why:
             self.notify(words)
         self.refresh_all()

@@ -10,9 +10,8 @@ from rich.text import Text
 
 from samovar.archive.database import ArchiveError
 from samovar.core.fields import Field, known, value_shown
-from samovar.core.quantity import ROLES
+from samovar.core.quantity import ROLES, value_text
 from samovar.core.rig import RIG_FIELDS, Rig, split_values
-from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import Line
@@ -170,7 +169,7 @@ class RigsView(ShelfView):
             Line(
                 Field(p.channel.id, p.channel.name, "choice", ROLES, section=p.channel.quantity, needed=True),
                 rig.sensors.get(p.channel.id, p.channel.role),
-                note=f"now {number(p.value, p.channel.unit)}"
+                note=f"now {value_text(p.value, p.channel.unit)}"
                 + ("" if p.channel.id in rig.sensors else f", proposed {p.channel.role}"),
             )
             for p in sorted(usable, key=lambda p: _ROLED.index(p.channel.quantity))

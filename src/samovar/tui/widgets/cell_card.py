@@ -16,8 +16,8 @@ from textual.widget import Widget
 from samovar.archive.review_data import Cell, ReviewData
 from samovar.archive.rig_comparison import compare_on
 from samovar.core.compare.rungs import joined
+from samovar.core.measured import AT_MOST, Measured
 from samovar.core.results.figure import Figure, RunResult, as_they_ran
-from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import BRAILLE, below, dots

@@ -9,9 +9,9 @@ from textual.widget import Widget
 
 from samovar.core.compare.rungs import Rung
 from samovar.core.elsewhere import against_norm, names_norm
+from samovar.core.measured import AT_MOST, Measured
 from samovar.core.results.figure import Figure
 from samovar.core.results.result import ELSEWHERE
-from samovar.core.uncertainty import AT_MOST, Measured
 from samovar.figures.palette import Palette
 from samovar.tui.theme import palette_of
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from rich.text import Text
 
+from samovar.core.quantity import value_text
 from samovar.figures.palette import Palette
-from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.widgets.quiet_table import QuietTable
 
@@ -21,7 +21,7 @@ def fill_plugged(table: QuietTable, found: list[Probed], palette: Palette) -> No
         if p.status == "ok":
             colour = palette.quantity[p.channel.quantity]
             table.add_row(
-                name, Text(number(p.value, p.channel.unit), colour, justify="right"), p.channel.role
+                name, Text(value_text(p.value, p.channel.unit), colour, justify="right"), p.channel.role
             )
         else:
             faint = palette.faint

@@ -14,10 +14,11 @@ from samovar.core.by_hand.reading import HandReading
 from samovar.core.effect import Effect
 from samovar.core.heat_path import heat_path
 from samovar.core.idle import BUSY_PCT
+from samovar.core.marks import LOAD, Change
+from samovar.core.measured import Measured, rounded, rounded_width
 from samovar.core.quantity import UNITS, decimals_of
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
-from samovar.core.recording import LOAD, Change
 from samovar.core.results.figure import (
     TELLING_PARTS,
     Figure,
@@ -29,7 +30,6 @@ from samovar.core.results.figure import (
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.sentence import sentence
 from samovar.core.totals import Distribution, LoadTotals
-from samovar.core.uncertainty import Measured, rounded, rounded_width
 from samovar.figures.palette import HELD_COLOUR, HELD_PATTERN, JUDGEMENT_MARK, Palette
 from samovar.tui.traced_run import TracedRun
 

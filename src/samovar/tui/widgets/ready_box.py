@@ -13,8 +13,8 @@ from textual.containers import Vertical
 from samovar.archive.records import Setup
 from samovar.bench.course_spec import CourseSpec
 from samovar.core.die import WHAT_TO_DO, die_channels
+from samovar.core.quantity import value_text
 from samovar.core.setup_changes import hand_work
-from samovar.report import number
 from samovar.sources.protocol import Probed
 from samovar.tui.run_row import RunRow
 from samovar.tui.session import Session
@@ -69,7 +69,7 @@ class ReadyBox(Vertical):
         table.clear()
         for p in found:
             usable = p.status == "ok"
-            value = number(p.value, p.channel.unit) if p.value is not None else "–"
+            value = value_text(p.value, p.channel.unit) if p.value is not None else "–"
             colour = palette.quantity[p.channel.quantity] if usable else palette.faint
             table.add_row(
                 Text(p.channel.name, palette.text if usable else palette.faint),

@@ -8,7 +8,7 @@ from rich.text import Text
 from textual.widget import Widget
 
 from samovar.bench.course_spec import clock_text
-from samovar.core.uncertainty import Measured
+from samovar.core.measured import Measured
 from samovar.figures.palette import Palette
 from samovar.tui.power_shares import PowerShare
 from samovar.tui.theme import palette_of

@@ -5,8 +5,8 @@ from __future__ import annotations
 from rich.text import Text
 
 from samovar.core.compare.standing_table import StandingTable
+from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure
-from samovar.core.uncertainty import Measured
 from samovar.figures.palette import Palette
 
 

@@ -12,8 +12,8 @@ from textual.strip import Strip
 
 from samovar.core.envelope import Envelope
 from samovar.core.held.stretches import HeldStretch
+from samovar.core.marks import Mark
 from samovar.core.phases import Phase
-from samovar.core.recording import Mark
 from samovar.figures.palette import Palette
 from samovar.tui.widgets.strip_plan import StripSpec
 

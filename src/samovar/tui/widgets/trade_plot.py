@@ -10,7 +10,7 @@ from rich.text import Text
 from textual.widget import Widget
 
 from samovar.core.compare.trade import Trade, TradePoint
-from samovar.core.uncertainty import AT_MOST, Measured
+from samovar.core.measured import AT_MOST, Measured
 from samovar.figures.palette import Palette
 from samovar.tui.theme import palette_of
 
