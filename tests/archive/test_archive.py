@@ -50,11 +50,11 @@ class ArchiveTest(unittest.TestCase):
         archive = self.open()
         number = archive.runs.add(simple_run(200), "worst case", "x", facts=FACTS)
         first = archive.runs.reading(number)
-        with patch("samovar.archive.findings.read", side_effect=AssertionError("not from the store")):
+        with patch("samovar.core.reading.read", side_effect=AssertionError("not from the store")):
             self.assertEqual(archive.runs.reading(number), first)
         with (
             patch("samovar.archive.findings.METHOD_VERSION", 999),
-            patch("samovar.archive.findings.read", return_value=first) as again,
+            patch("samovar.core.reading.read", return_value=first) as again,
         ):
             archive.runs.reading(number)
             again.assert_called_once()

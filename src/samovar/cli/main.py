@@ -15,7 +15,15 @@ from samovar.cli.elsewhere import elsewhere
 from samovar.cli.enter import enter
 from samovar.cli.film import film
 from samovar.cli.frame import frame_app
-from samovar.cli.options import ArchiveOption, FactsOption, JsonOption, MapOption, SysrootOption, print_json
+from samovar.cli.options import (
+    ArchiveOption,
+    FactsOption,
+    InstrumentsOption,
+    JsonOption,
+    MapOption,
+    SysrootOption,
+    print_json,
+)
 from samovar.cli.record import record
 from samovar.cli.said import fail, guarded
 
@@ -107,18 +115,25 @@ def demo(
 
 
 @app.command()
-def sources(sysroot: SysrootOption = Path("/"), as_json: JsonOption = False) -> None:
+def sources(
+    sysroot: SysrootOption = Path("/"), instruments: InstrumentsOption = None, as_json: JsonOption = False
+) -> None:
     """Show what can be measured here, now.
 
     Example: samovar sources --json
+    With meters beside the machine: samovar sources --with INSTRUMENTS.toml
     """
+    from samovar.bench.clock import MonotonicClock
     from samovar.core.contract import plain
+    from samovar.exchange.instrument_file import read_instruments
     from samovar.exchange.problems import InputError
+    from samovar.recording.instruments import look_at
     from samovar.sources.linux import discover
 
     if not sysroot.is_dir():
         raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
-    found = discover(sysroot)
+    described = read_instruments(instruments) if instruments else ()
+    found = [*discover(sysroot), *(look_at(described, MonotonicClock()) if described else ())]
     if as_json:
         print_json(
             {

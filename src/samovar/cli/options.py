@@ -31,6 +31,14 @@ FactsOption = Annotated[
         "--facts", metavar="FACTS.toml", help="What is known of the machine: limits, clocks, budgets."
     ),
 ]
+InstrumentsOption = Annotated[
+    Path | None,
+    typer.Option(
+        "--with",
+        metavar="INSTRUMENTS.toml",
+        help="Instruments beside the machine, by open protocols; see docs/.",
+    ),
+]
 
 
 def print_json(content: dict[str, Any]) -> None:

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from samovar.cli.options import ArchiveOption, JsonOption, SysrootOption, print_json
+from samovar.cli.options import ArchiveOption, InstrumentsOption, JsonOption, SysrootOption, print_json
 
 
 def record(
@@ -78,6 +78,7 @@ def record(
             help="You have read the command of this load, which came with a document: it may run here.",
         ),
     ] = None,
+    instruments: InstrumentsOption = None,
     as_json: JsonOption = False,
 ) -> None:
     """Record a run without the interface: idle until calm, load until steady (or --for), cool-down.
@@ -86,16 +87,19 @@ def record(
     With --listen: "panel off" is a mark, "fans 60", "join memory", "read noise 27.4" are done.
 
     Example: samovar record --load "worst case" --for 600 --to booth.csv
+    With meters beside it: samovar record --with INSTRUMENTS.toml --load "worst case"
     Again, from its samples: samovar record --replay r0007 --speed 30
     """
     from samovar.bench.machine import ThisMachine
     from samovar.bench.replay_machine import ReplayMachine
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
+    from samovar.exchange.instrument_file import read_instruments
     from samovar.lookup import cell_of, keep_copy, open_archive, replayed_run, run_of
     from samovar.recording.ended import said_by
     from samovar.recording.headless import allow_commands, check_call, course_of
     from samovar.recording.headless import record as record_run
+    from samovar.recording.instruments import open_instruments
     from samovar.report import reading_text
 
     check_call(sysroot, (rate, slow_rate), for_s, to, stop_above, unguarded, threads)
@@ -105,6 +109,7 @@ def record(
         machine = replayed_run(opened, replay, speed) if replay else ThisMachine(sysroot)
         if isinstance(machine, ReplayMachine) and for_s is None:
             for_s = machine.duration_s
+        described = read_instruments(instruments) if instruments else ()
         spec = course_of(opened, found_review, found_setup, load, threads, for_s, stop_above)
         live, status = record_run(
             opened,
@@ -118,6 +123,7 @@ def record(
             listening=listening,
             facts=run_of(opened, replay).facts if replay else None,
             unguarded=unguarded,
+            beside=open_instruments(described, machine.clock),
         )
         # Where the archive went away meanwhile, the run is in a new one.
         reading, recording, read_by_hand = said_by(live)

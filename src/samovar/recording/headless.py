@@ -24,6 +24,7 @@ from samovar.core.facts import Facts
 from samovar.exchange.export import FORMATS
 from samovar.exchange.problems import InputError
 from samovar.recording.live import NO_LOAD, LiveRun
+from samovar.sources.protocol import Source
 
 FAILED_STATUS, GUARD_STATUS = 1, 3
 LONGEST_S = 30 * 86400.0
@@ -115,10 +116,11 @@ def record(
     listening: bool = False,
     facts: Facts | None = None,
     unguarded: bool = False,
+    beside: Sequence[Source] = (),
 ) -> tuple[LiveRun, int]:
     """Record one run in the foreground; the answer is the run and the exit status. `rates_hz`: of the fast and of
     the slow sensors, the rig's own where None; `listening`: lines on standard input are done and kept; `facts`:
-    what is known of the machine, where no setup tells; `unguarded`: without a guard.
+    what is known of the machine, where no setup tells; `unguarded`: without a guard; `beside`: instruments.
 
     Raises:
         LoadError: the load cannot be put on.
@@ -137,6 +139,7 @@ def record(
         typed=listening,
         facts=facts,
         unguarded=unguarded,
+        beside=beside,
     )
     progress.run = run
     print(json.dumps({"run": run.id}) if as_json else run.id, flush=True)

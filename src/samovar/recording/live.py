@@ -55,6 +55,7 @@ class LiveRun:
         attended: a person takes the readings that the course asks for; without one it waits for none.
         typed: a person may type the room's temperature, where no probe gives it.
         unguarded: the load runs without a guard; the run is marked so.
+        beside: instruments beside the machine; the run closes them.
 
     Raises:
         LoadError: no such load, not so many threads, or a command that nobody has agreed to.
@@ -78,6 +79,7 @@ class LiveRun:
         attended: bool = False,
         typed: bool = False,
         unguarded: bool = False,
+        beside: Sequence[Source] = (),
     ) -> None:
         self.archive = archive
         self.machine = machine
@@ -101,7 +103,7 @@ class LiveRun:
             self.room_by_hand = HandSource([ROOM_BY_HAND], machine.clock.now, ROOM_HOLDS_S)
             sources = [*sources, self.room_by_hand]
         self.by_hand = any(load.by_hand for load in made.values())
-        sources = [*sources, *machine.companions()]
+        sources = [*sources, *machine.companions(), *beside]
         hot = [n for n in names if n not in NO_HEAT and not made[n].by_hand]
         watched = bool(die_channels([c for s in sources for c in s.channels]))
         if hot and not watched and not unguarded:

@@ -1,0 +1,50 @@
+"""The instruments of a recording, opened and looked at together, whatever each of them speaks."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+
+from samovar.bench.clock import Clock
+from samovar.core.instrument import Instrument
+from samovar.recording.following import FollowSource
+from samovar.sources.instruments.source import LOOK_S, InstrumentSource, probe_all
+from samovar.sources.protocol import Probed
+
+AT_ONCE = 32
+
+
+def open_instruments(
+    instruments: Sequence[Instrument], clock: Clock
+) -> list[InstrumentSource | FollowSource]:
+    """Each as a source of its own; the caller closes them. Raises InputError: a map cannot be read."""
+    if not instruments:
+        return []
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        return list(pool.map(lambda one: open_instrument(one, clock), instruments))
+
+
+def open_instrument(instrument: Instrument, clock: Clock) -> InstrumentSource | FollowSource:
+    """One as a source."""
+    if instrument.protocol.own_channels:
+        return InstrumentSource(instrument, clock)
+    return FollowSource(instrument, clock)
+
+
+def look_at(instruments: Sequence[Instrument], clock: Clock, patience_s: float = LOOK_S) -> list[Probed]:
+    """What all of them say now, in their order, within about the patience."""
+    sources = open_instruments(instruments, clock)
+    try:
+        asked = [one for one in sources if isinstance(one, InstrumentSource)]
+        said = dict(zip((id(s) for s in asked), _apart(asked, patience_s), strict=True))
+        return [
+            p for one in sources for p in (one.probed() if isinstance(one, FollowSource) else said[id(one)])
+        ]
+    finally:
+        for one in sources:
+            one.close()
+
+
+def _apart(sources: Sequence[InstrumentSource], patience_s: float) -> list[list[Probed]]:
+    found = iter(probe_all(sources, patience_s))
+    return [[next(found) for _ in source.channels] for source in sources]

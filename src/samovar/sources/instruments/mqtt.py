@@ -1,0 +1,79 @@
+"""MQTT: what is published under topics, taken as it comes."""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+from typing import Any
+
+from samovar.core.instrument import Instrument
+from samovar.sources.instruments.said import Said, Silent, Tell, number_in
+
+PATIENCE_S = 2.0
+KEEP_ALIVE_S = 5
+"""A broker that does not answer for about this long is given up, and connected to anew."""
+PAYLOAD_MOST = 65536
+
+
+class MqttWire:
+    """A connection to a broker, subscribed to the topics of the channels.
+
+    Raises:
+        Silent, OSError: it cannot be reached, or lets nobody in.
+    """
+
+    def __init__(self, instrument: Instrument) -> None:
+        from paho.mqtt.client import Client
+        from paho.mqtt.enums import CallbackAPIVersion
+
+        parts = instrument.parts
+        self._channels = instrument.channel
+        self._came: dict[int, Said] = {}
+        self._lock = threading.Lock()
+        self._ready, self._lost = threading.Event(), threading.Event()
+        self._refused = ""
+        self._client = Client(CallbackAPIVersion.VERSION2, reconnect_on_failure=False)
+        if parts.username is not None:
+            self._client.username_pw_set(parts.username, parts.password)
+        if parts.scheme == "mqtts":
+            self._client.tls_set()
+        self._client.connect_timeout = PATIENCE_S
+        # What goes wrong is told where it is read; the package would print it.
+        self._client.on_log = lambda *_said: None
+        self._client.on_connect = self._connected
+        self._client.on_disconnect = lambda *_said: self._lost.set()
+        self._client.on_message = self._message
+        self._client.connect(parts.hostname or "", parts.port or instrument.protocol.port or 0, KEEP_ALIVE_S)
+        self._client.loop_start()
+        if not self._ready.wait(PATIENCE_S) or self._refused:
+            self.close()
+            raise Silent(self._refused or f"the broker did not answer in {PATIENCE_S:g} s")
+
+    def _connected(self, client: Any, _data: Any, _flags: Any, reason: Any, _properties: Any) -> None:
+        if reason.is_failure:
+            self._refused = f"the broker refuses: {str(reason).lower()}"
+        else:
+            client.subscribe([(topic, 0) for topic in sorted({one.topic or "" for one in self._channels})])
+        self._ready.set()
+
+    def _message(self, _client: Any, _data: Any, message: Any) -> None:
+        payload = bytes(message.payload)[:PAYLOAD_MOST].decode("utf-8", "replace")
+        with self._lock:
+            for index, one in enumerate(self._channels):
+                if one.topic == message.topic:
+                    self._came[index] = number_in(payload, one.field)
+
+    def read(self, tell: Tell) -> None:
+        """What came since the last time."""
+        if self._lost.is_set():
+            raise Silent("the broker closed the connection")
+        with self._lock:
+            came, self._came = self._came, {}
+        for index, said in came.items():
+            tell(index, said)
+
+    def close(self) -> None:
+        """Take leave of the broker."""
+        with contextlib.suppress(Exception):
+            self._client.disconnect()
+            self._client.loop_stop()

@@ -1,0 +1,164 @@
+"""Instruments in a recording: their channels beside the machine's, a log followed while it grows, the call that says so."""
+
+from __future__ import annotations
+
+import json
+import math
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+
+from samovar.bench.clock import MonotonicClock
+from samovar.core.instrument import instruments_of
+from samovar.recording.following import FollowSource
+from samovar.simulator.instruments.modbus_logger import ModbusLogger, word
+from samovar.simulator.instruments.scpi_meter import ScpiMeter
+
+
+class Log:
+    """A log that another program writes."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+
+    def put(self, text: str, mode: str = "a") -> None:
+        with self.path.open(mode, encoding="utf-8") as file:
+            file.write(text)
+
+
+class FollowTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.log = Log(self.folder / "their log.csv")
+
+    def follow(self, **more: object) -> FollowSource:
+        address = f"follow://{self.log.path}".replace(" ", "%20")
+        body = {"instrument": [{"name": "log", "address": address, "stale_after": 2.0, **more}]}
+        source = FollowSource(instruments_of(body)[0], MonotonicClock())
+        self.addCleanup(source.close)
+        return source
+
+    def until(self, true: Callable[[], bool], seconds: float = 4.0) -> None:
+        until = time.monotonic() + seconds
+        while not true():
+            self.assertLess(time.monotonic(), until)
+            time.sleep(0.02)
+
+    def test_whole_rows_count_and_only_while_they_are_fresh(self) -> None:
+        self.log.put("Board log of a stranger\nTime;CPU die (°C);Pump (rpm)\n0,0;41,5;2100\n", "w")
+        source = self.follow()
+        self.assertEqual([c.id for c in source.channels], ["log:CPU die", "log:Pump"])
+        self.assertEqual(
+            [(c.quantity, c.role) for c in source.channels], [("temperature", "die"), ("fan", "other")]
+        )
+        self.log.put("1,0;42,5;2110\n2,0;9")
+        self.until(lambda: source.sample() == [42.5, 2110.0])
+        time.sleep(0.6)
+        self.assertEqual(source.sample(), [42.5, 2110.0])
+        self.log.put("3,25;2120\n")
+        self.until(lambda: source.sample() == [93.25, 2120.0])
+        self.until(lambda: all(math.isnan(v) for v in source.sample()))
+        self.assertEqual([p.status for p in source.probed()], ["unreadable"] * 2)
+
+    def test_begun_anew_cut_short_or_gone_it_is_followed_on(self) -> None:
+        head = "Time (s),CPU die (°C),Pump (rpm)\n"
+        self.log.put(head + "0,40,2000\n", "w")
+        source = self.follow()
+        self.log.path.rename(self.folder / "older.csv")
+        self.log.put(head + "0,50,2050\n", "w")
+        self.until(lambda: source.sample() == [50.0, 2050.0])
+        self.log.put(head, "w")
+        self.log.put("0,60,2060\n")
+        self.until(lambda: source.sample() == [60.0, 2060.0])
+        self.log.path.unlink()
+        self.until(lambda: math.isnan(source.sample()[0]))
+        # Its columns may stand in another order by then.
+        self.log.put("Time (s),Pump (rpm),CPU die (°C)\n0,2070,70\n", "w")
+        self.until(lambda: source.sample() == [70.0, 2070.0])
+
+    def test_titles_that_come_late_are_waited_for_and_old_rows_are_no_news(self) -> None:
+        self.log.put("", "w")
+        threading.Timer(0.8, lambda: self.log.put("Time (s),CPU die (°C)\n")).start()
+        source = self.follow()
+        self.assertEqual([c.name for c in source.channels], ["CPU die"])
+        self.assertTrue(math.isnan(source.sample()[0]))
+        self.log.put("0,45.5\n")
+        self.until(lambda: source.sample() == [45.5])
+
+    def test_a_log_that_is_not_there_is_one_channel_that_cannot_be_read(self) -> None:
+        (found,) = self.follow().probed()
+        self.assertEqual((found.status, found.value), ("unreadable", None))
+        self.assertIn("no such file", found.reason or "")
+
+
+class CallTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def call(self, *arguments: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [sys.executable, "-m", "samovar", *arguments],
+            capture_output=True,
+            text=True,
+            cwd=self.folder,
+            check=False,
+        )
+
+    def described(self, meter: str, logger: str) -> Path:
+        path = self.folder / "bench.toml"
+        path.write_text(
+            f'[[instrument]]\nname = "wall meter"\naddress = "{meter}"\n[[instrument.channel]]\nname = "Wall power"\n'
+            'quantity = "power"\nunit = "W"\nrole = "wall"\nask = "MEAS:POW?"\n'
+            f'[[instrument]]\nname = "thermocouples"\naddress = "{logger}?device=1"\n[[instrument.channel]]\n'
+            'name = "Regulator back"\nquantity = "temperature"\nunit = "°C"\nrole = "vrm"\nregister = "input:0"\n'
+            'type = "int16"\nscale = 0.1\n',
+            encoding="utf-8",
+        )
+        return path
+
+    def test_a_run_has_their_channels_and_a_gap_while_one_hangs(self) -> None:
+        with (
+            ScpiMeter({"MEAS:POW?": lambda: "104.5"}) as meter,
+            ModbusLogger(lambda _f: {0: word(41.3)}) as logger,
+        ):
+            path = self.described(meter.address, logger.address)
+            said = json.loads(self.call("sources", "--with", str(path), "--json").stdout)["channels"]
+            mine = {one["id"]: one for one in said if one["id"].startswith(("wall meter", "thermocouples"))}
+            self.assertEqual(
+                mine["wall meter:Wall power"],
+                {
+                    "id": "wall meter:Wall power", "label": "Wall power", "quantity": "power", "unit": "W",
+                    "role": "wall", "value": 104.5, "status": "ok", "reason": None,
+                },
+            )  # fmt: skip
+            self.assertEqual(mine["thermocouples:Regulator back"]["value"], 41.3)
+            threading.Timer(4.0, meter.hangs.set).start()
+            to = self.folder / "run.csv"
+            done = self.call(
+                "record", "--with", str(path), "--for", "9", "--archive", "a.sqlite", "--to", str(to)
+            )
+            self.assertEqual(done.returncode, 0, done.stderr)
+            titles, *rows = [line.split(",") for line in to.read_text(encoding="utf-8").splitlines()]
+            wall, back = titles.index("Wall power (W)"), titles.index("Regulator back (°C)")
+            self.assertEqual({row[wall] for row in rows}, {"104.5", ""})
+            self.assertEqual(rows[-1][wall], "")
+            self.assertEqual({row[back] for row in rows[1:]}, {"41.3"})
+
+    def test_what_is_wrong_in_the_file_is_one_line_with_its_place(self) -> None:
+        path = self.described("telnet://127.0.0.1:1", "modbus+tcp://127.0.0.1:1")
+        for call in (["sources"], ["record", "--archive", "a.sqlite"]):
+            done = self.call(*call, "--with", str(path))
+            self.assertEqual((done.returncode, done.stdout), (2, ""))
+            self.assertEqual(done.stderr.count("\n"), 1)
+            self.assertIn(
+                f"samovar: {path}: instrument 1.address: the scheme 'telnet' is not known", done.stderr
+            )
+
+
+if __name__ == "__main__":
+    unittest.main()
