@@ -80,7 +80,9 @@ class FollowSource:
             time.sleep(LOOK_EVERY_S)
             self._look()
         found: tuple[Channel, ...] = self._head.log.recording.channels if self._head else ()
-        self._channels: tuple[Channel, ...] = tuple(replace(one, id=f"{self.name}:{one.name}") for one in found)
+        self._channels: tuple[Channel, ...] = tuple(
+            replace(one, id=f"{self.name}:{one.name}") for one in found
+        )
         threading.Thread(target=self._serve, name=f"follow-{self.name}", daemon=True).start()
 
     @property
