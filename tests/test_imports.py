@@ -12,6 +12,7 @@ ALLOWED: dict[str, set[str]] = {
     "core": set(),
     "sources": {"core"},
     "bench": {"core", "sources"},
+    "agent": {"core", "sources", "bench"},
     "archive": {"core", "bench", "sources"},
     "exchange": {"core"},
     "simulator": {"core", "sources", "bench"},
@@ -40,6 +41,7 @@ ALLOWED: dict[str, set[str]] = {
         "lookup",
     },
     "cli": {
+        "agent",
         "core",
         "sources",
         "bench",

@@ -12,6 +12,12 @@ def main() -> None:
 
         print(f"samovar {__version__}")
         return
+    if arguments[:1] == ["agent"] and not {"--write", "--help"} & set(arguments):
+        # On a machine under test nothing is imported that is not needed there.
+        from samovar.agent.serve import main as serve
+
+        serve(arguments[1:])
+        return
     from samovar import first_frame
 
     plain = None

@@ -173,10 +173,9 @@ class OwnLoadTest(unittest.TestCase):
 
     def test_memory_and_disk_that_are_not_there_are_not_taken(self) -> None:
         with (
-            patch("psutil.virtual_memory") as memory,
+            patch("samovar.bench.loads.processor.free_memory_bytes", return_value=10e6),
             self.assertRaisesRegex(LoadError, "of memory, 10 MB are free"),
         ):
-            memory.return_value.available = 10e6
             ProcessorLoad("memory", 1).start()
         with (
             patch("shutil.disk_usage") as disk,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
-from datetime import UTC, datetime
+from datetime import datetime, timezone
 from typing import Protocol
 
 
@@ -28,7 +28,7 @@ class Clock(Protocol):
 
 def wall_time() -> str:
     """The wall clock's date and time, ISO 8601 in UTC to the second."""
-    return datetime.now(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
+    return datetime.now(timezone.utc).replace(microsecond=0).isoformat().replace("+00:00", "Z")
 
 
 def as_started(moment: datetime | None) -> str:
@@ -37,7 +37,7 @@ def as_started(moment: datetime | None) -> str:
     if moment is None:
         return wall_time()
     try:
-        return moment.astimezone(UTC).replace(microsecond=0).isoformat().replace("+00:00", "Z")
+        return moment.astimezone(timezone.utc).replace(microsecond=0).isoformat().replace("+00:00", "Z")
     except (OverflowError, ValueError, OSError):
         return wall_time()
 

@@ -25,7 +25,7 @@ FIRST_JUMP_S = 15.0
 """So long after the load is on, the die's own first jump is over."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Trip:
     """Why the guard stopped the load, and the run's time then, seconds."""
 
@@ -115,7 +115,7 @@ class Guard:
         self, at_s: float, channels: Sequence[Channel], values: Sequence[float]
     ) -> Trip | None:
         """One look at all other sensors that have a limit; a silent one is told elsewhere and stops nothing."""
-        for channel, value in zip(channels, values, strict=True):
+        for channel, value in zip(channels, values):
             limit = self.limits.get(channel.name, self.limits.get(channel.role))
             if limit is None or channel.quantity != "temperature":
                 continue

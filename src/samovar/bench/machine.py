@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from samovar.bench.clock import Clock, MonotonicClock
+from samovar.bench.guard import Guard
 from samovar.bench.loads.catalogue import KINDS, OwnLoad
 from samovar.bench.loads.combined import make_load
 from samovar.bench.loads.protocol import Load
@@ -62,6 +63,15 @@ class Machine(Protocol):
         """The loads it can carry: name and description."""
         ...
 
+    def guarded_by(self, guard: Guard | None) -> Guard | None:
+        """Be told what stops its load; the answer is the guard that is to stand here. A machine elsewhere has the one that
+        counts beside its load."""
+        ...
+
+    def lost(self) -> str | None:
+        """Why it cannot be measured any more; None as long as it can."""
+        ...
+
     def make_load(
         self, name: str, threads: int | None = None, own: Mapping[str, OwnLoad] | None = None
     ) -> Load:
@@ -99,6 +109,14 @@ class ThisMachine:
         from samovar.sources.linux.identity import known_facts
 
         return known_facts(self.sysroot)
+
+    def guarded_by(self, guard: Guard | None) -> Guard | None:
+        """The guard stands here."""
+        return guard
+
+    def lost(self) -> str | None:
+        """The machine the program runs on is never lost to it."""
+        return None
 
     def probe(self) -> list[Probed]:
         """What the kernel shows now."""

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 import threading
+from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
@@ -28,6 +29,8 @@ from samovar.sources.protocol import Source
 NAN = float("nan")
 LEAP_S = 10.0
 """A longer time between two samples is no hitch any more."""
+MOMENTS_HELD = 256
+"""Of so many samples the moments are known, so that what comes late finds its own: more than a wire is waited for."""
 WORK = Channel("Work", "work", "1/s", "other", "cpu", "load:work")
 
 
@@ -53,8 +56,8 @@ class Sink(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """How a recording ended: sealed (the course ran through), stopped (by hand) or did-not-finish, and whether it was
-    the guard that ended it."""
+    """How a recording ended: sealed (the course ran through), stopped (by hand), interrupted (the machine is gone) or
+    did-not-finish, and whether it was the guard that ended it."""
 
     state: str
     reason: str | None
@@ -79,6 +82,7 @@ class Recorder:
         for_s: ends a recording without a course after this time.
         patience_s: how long sources are waited for at each tick; None waits without limit and without a thread,
             for sources that cannot hang.
+        lost: why the machine cannot be measured any more, looked at with every sample; None as long as it can.
     """
 
     def __init__(
@@ -96,6 +100,7 @@ class Recorder:
         rates_hz: dict[str, float] | None = None,
         for_s: float | None = None,
         patience_s: float | None = 0.25,
+        lost: Callable[[], str | None] = lambda: None,
     ) -> None:
         self._interval_s = 1.0 / rate_hz
         self._sampler = Sampler(sources, clock, self._interval_s, rates_hz or {}, patience_s)
@@ -106,10 +111,11 @@ class Recorder:
         self.course = course
         self._set_fans = set_fans
         self.load_ends: list[tuple[str, LoadEnd]] = []
-        self._last_at_s: float | None = None
+        self._moments: deque[float] = deque(maxlen=MOMENTS_HELD)
         self._sink = sink
         self._guard = guard
         self._for_s = for_s
+        self._lost = lost
         self._stop = threading.Event()
         self.stop_reason = ""
         self._trip: Trip | None = None
@@ -248,6 +254,9 @@ class Recorder:
             trip = self._trip or self._own_guard(at_s, values) or self._other_limits(at_s, values)
             if trip is not None:
                 return self._ended_by(trip, at_s)
+            why = self._lost()
+            if why is not None:
+                return Outcome("interrupted", why, at_s)
             self._look_for_the_end()
             if self.course is not None:
                 before = (self.course.step, self.course.index)
@@ -266,22 +275,23 @@ class Recorder:
 
     def _tell_a_leap(self, at_s: float) -> None:
         """A long time without a sample is marked: the machine slept, or everything stood still."""
-        last, self._last_at_s = self._last_at_s, at_s
+        last = self._moments[-1] if self._moments else None
+        self._moments.append(at_s)
         if last is not None and at_s - last > max(LEAP_S, 5.0 * self._interval_s):
             self._sink.mark(
                 Mark(at_s, f"no sample for {at_s - last:.0f} s: the machine slept, or stood still")
             )
 
     def _place(self, late: list[Late], at_s: float, values: list[float]) -> None:
-        """What came late goes to the sample whose moment is nearest to its own: this one, or the one before."""
+        """What came late goes to the sample whose moment is nearest to its own: this one, or one before."""
         for piece in late:
             moment_s = piece.moment_s - self._start
             end = piece.first + len(piece.values)
-            last_s = self._last_at_s
-            if last_s is not None and moment_s - last_s < at_s - moment_s:
+            nearest_s = min((*self._moments, at_s), key=lambda one_s: abs(one_s - moment_s))
+            if nearest_s != at_s:
                 row = [NAN] * len(self.channels)
                 row[piece.first : end] = piece.values
-                self._sink.amend(last_s, row)
+                self._sink.amend(nearest_s, row)
             else:
                 fresh = values[piece.first : end]
                 values[piece.first : end] = [
@@ -299,7 +309,9 @@ class Recorder:
             self.load_ends.append((load.name, end))
             self.mark(f"{load.name} {end.words}")
             self._hand_on_marks()
-            if load is self.load and self.course is not None:
+            if end.tripped:
+                self._tripped(Trip(self.elapsed(), end.tripped))
+            elif load is self.load and self.course is not None:
                 self.course.load_ended()
 
     def _done(self, at_s: float) -> Outcome:

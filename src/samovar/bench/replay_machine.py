@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from samovar.bench.clock import Clock, ScaledClock
+from samovar.bench.guard import Guard
 from samovar.bench.loads.catalogue import OwnLoad
 from samovar.bench.loads.protocol import Load, LoadError
 from samovar.bench.machine import DieWatch
@@ -68,6 +69,14 @@ class ReplayMachine:
     def known_facts(self) -> dict[str, Any]:
         """A recording tells none."""
         return {}
+
+    def guarded_by(self, guard: Guard | None) -> Guard | None:
+        """The guard stands here."""
+        return guard
+
+    def lost(self) -> str | None:
+        """It never is."""
+        return None
 
     def loads(self) -> dict[str, str]:
         """None: the recorded load is in the samples."""

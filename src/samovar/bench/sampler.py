@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from samovar.bench.clock import Clock
 from samovar.core.quantity import Channel
 from samovar.sources.async_reader import Answer, AsyncReader
-from samovar.sources.protocol import Source
+from samovar.sources.protocol import Belated, Gone, Source
 
 NAN = float("nan")
 PATIENCE_OF_FAST_RIGS_S = 2.0
@@ -125,6 +125,9 @@ class Sampler:
             answer = reader.take()
             if answer is not None:
                 found.append(Late(answer.came_s, self._first[k], self._values(k, answer)))
+        for source, first in zip(self._sources, self._first, strict=True):
+            if isinstance(source, Belated):
+                found += [Late(moment_s, first, values) for moment_s, values in source.belated()]
         return found
 
     def _values(self, k: int, answer: Answer[list[float]]) -> list[float]:
@@ -133,6 +136,9 @@ class Sampler:
         if isinstance(said, list) and len(said) == len(source.channels):
             self._well(source.name)
             return said
+        if isinstance(said, Gone):
+            self._ill(source.name, str(said))
+            return [NAN] * len(source.channels)
         if isinstance(said, Exception):
             reason = f"{type(said).__name__}: {said}".rstrip(": ")
         else:

@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from samovar import __version__
+from samovar.cli.agent import agent
 from samovar.cli.archive import archive_app
 from samovar.cli.bring import bring
 from samovar.cli.compare import compare
@@ -21,6 +22,7 @@ from samovar.cli.options import (
     InstrumentsOption,
     JsonOption,
     MapOption,
+    OnOption,
     SysrootOption,
     print_json,
 )
@@ -40,6 +42,7 @@ app = typer.Typer(
 app.add_typer(archive_app, name="archive")
 app.add_typer(frame_app, name="frame")
 app.command()(record)
+app.command()(agent)
 app.command()(bring)
 app.command()(enter)
 app.command()(compare)
@@ -116,24 +119,26 @@ def demo(
 
 @app.command()
 def sources(
-    sysroot: SysrootOption = Path("/"), instruments: InstrumentsOption = None, as_json: JsonOption = False
+    sysroot: SysrootOption = Path("/"),
+    instruments: InstrumentsOption = None,
+    on: OnOption = None,
+    as_json: JsonOption = False,
 ) -> None:
     """Show what can be measured here, now.
 
     Example: samovar sources --json
     With meters beside the machine: samovar sources --with INSTRUMENTS.toml
+    Of another machine: samovar sources --on "ssh bench@pebble samovar agent"
     """
     from samovar.bench.clock import MonotonicClock
+    from samovar.cli.measured import measured
     from samovar.core.contract import plain
     from samovar.exchange.instrument_file import read_instruments
-    from samovar.exchange.problems import InputError
     from samovar.recording.instruments import look_at
-    from samovar.sources.linux import discover
 
-    if not sysroot.is_dir():
-        raise InputError(f"{sysroot}: there is no such folder; name one that holds sys and proc")
     described = read_instruments(instruments) if instruments else ()
-    found = [*discover(sysroot), *(look_at(described, MonotonicClock()) if described else ())]
+    with measured(sysroot, on) as machine:
+        found = [*machine.probe(), *(look_at(described, MonotonicClock()) if described else ())]
     if as_json:
         print_json(
             {

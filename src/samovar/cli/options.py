@@ -31,6 +31,14 @@ FactsOption = Annotated[
         "--facts", metavar="FACTS.toml", help="What is known of the machine: limits, clocks, budgets."
     ),
 ]
+OnOption = Annotated[
+    str | None,
+    typer.Option(
+        "--on",
+        metavar="COMMAND",
+        help="The machine under test is another one, which this command reaches: ssh bench@pebble samovar agent.",
+    ),
+]
 InstrumentsOption = Annotated[
     Path | None,
     typer.Option(

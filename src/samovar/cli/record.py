@@ -7,7 +7,14 @@ from typing import Annotated
 
 import typer
 
-from samovar.cli.options import ArchiveOption, InstrumentsOption, JsonOption, SysrootOption, print_json
+from samovar.cli.options import (
+    ArchiveOption,
+    InstrumentsOption,
+    JsonOption,
+    OnOption,
+    SysrootOption,
+    print_json,
+)
 
 
 def record(
@@ -79,6 +86,7 @@ def record(
         ),
     ] = None,
     instruments: InstrumentsOption = None,
+    on: OnOption = None,
     as_json: JsonOption = False,
 ) -> None:
     """Record a run without the interface: idle until calm, load until steady (or --for), cool-down.
@@ -87,14 +95,16 @@ def record(
     With --listen: "panel off" is a mark, "fans 60", "join memory", "read noise 27.4" are done.
 
     Example: samovar record --load "worst case" --for 600 --to booth.csv
+    Another machine: samovar record --on "ssh bench@pebble samovar agent" --load "worst case"
     With meters beside it: samovar record --with INSTRUMENTS.toml --load "worst case"
     Again, from its samples: samovar record --replay r0007 --speed 30
     """
-    from samovar.bench.machine import ThisMachine
     from samovar.bench.replay_machine import ReplayMachine
+    from samovar.cli.measured import measured
     from samovar.core.contract import as_contract
     from samovar.exchange.export import export_recording
     from samovar.exchange.instrument_file import read_instruments
+    from samovar.exchange.problems import InputError
     from samovar.lookup import cell_of, keep_copy, open_archive, replayed_run, run_of
     from samovar.recording.ended import said_by
     from samovar.recording.headless import allow_commands, check_call, course_of
@@ -103,10 +113,12 @@ def record(
     from samovar.report import reading_text
 
     check_call(sysroot, (rate, slow_rate), for_s, to, stop_above, unguarded, threads)
-    with open_archive(archive) as opened:
+    if replay is not None and on is not None:
+        raise InputError("--replay and --on: a run recorded again needs no machine; name one of the two")
+    with measured(sysroot, on) as reached, open_archive(archive) as opened:
         allow_commands(opened, allow or [])
         found_review, found_setup = cell_of(opened, review, setup)
-        machine = replayed_run(opened, replay, speed) if replay else ThisMachine(sysroot)
+        machine = replayed_run(opened, replay, speed) if replay else reached
         if isinstance(machine, ReplayMachine) and for_s is None:
             for_s = machine.duration_s
         described = read_instruments(instruments) if instruments else ()

@@ -34,7 +34,7 @@ def strict(kind: type[T]) -> type[T]:
     return kind
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Check:
     """Further demands on a field's value, as an annotation: a function that gives the value as it is kept, and raises
     ValueError with what is wrong and what to do."""
@@ -152,7 +152,7 @@ def _tupled(raw: Any) -> Any:
     """Lists as tuples all the way down: documents and archives know lists alone."""
     if isinstance(raw, Mapping):
         return {k: _tupled(v) for k, v in raw.items()}
-    return tuple(_tupled(v) for v in raw) if isinstance(raw, list | tuple) else raw
+    return tuple(_tupled(v) for v in raw) if isinstance(raw, (list, tuple)) else raw
 
 
 _SAYINGS = (
@@ -195,7 +195,7 @@ def _without_nothing(value: Any) -> Any:
         return {
             k: _without_nothing(v) for k, v in value.items() if v is not None and v not in ({}, (), [], "")
         }
-    return [_without_nothing(v) for v in value] if isinstance(value, list | tuple) else value
+    return [_without_nothing(v) for v in value] if isinstance(value, (list, tuple)) else value
 
 
 _LATIN = re.compile(r"[^a-z0-9]+")

@@ -16,7 +16,7 @@ YES = ("yes", "y", "true", "on", "1")
 NO = ("no", "n", "false", "off", "0")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Field:
     """One thing that can be known of something else.
 
@@ -150,7 +150,7 @@ def check_value(field: Field, value: Any) -> Any:
             return value
     elif isinstance(value, str):
         return read_field(field, value)
-    elif isinstance(value, int | float) and isfinite(value):
+    elif isinstance(value, (int, float)) and isfinite(value):
         if field.of in DIMENSIONS:
             dimension = DIMENSIONS[field.of]
             if dimension.least <= value <= dimension.most:
@@ -159,7 +159,7 @@ def check_value(field: Field, value: Any) -> Any:
             return float(value)
         elif field.of == "count" and COUNT_MOST >= value == int(value) >= 0:
             return int(value)
-    elif isinstance(value, list | tuple):
+    elif isinstance(value, (list, tuple)):
         if field.of == "words" and all(isinstance(v, str) for v in value) and len(value) <= WORDS_MOST:
             return list(value)
         if (
@@ -176,7 +176,7 @@ def check_value(field: Field, value: Any) -> Any:
 def _is_speed(value: Any) -> bool:
     speed = DIMENSIONS["speed"]
     return (
-        isinstance(value, int | float) and not isinstance(value, bool) and speed.least <= value <= speed.most
+        isinstance(value, (int, float)) and not isinstance(value, bool) and speed.least <= value <= speed.most
     )
 
 

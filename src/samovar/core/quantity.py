@@ -14,7 +14,7 @@ LESS, MORE = "less", "more"
 _NO_LIMIT = (-math.inf, math.inf)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class StripLook:
     """How a quantity is drawn over time: its share of the height, whether it is always shown or only among more, and
     what a strip spans at the least, so that a curve that hardly moves is not blown up to fill it."""
@@ -24,7 +24,7 @@ class StripLook:
     least_span: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Quantity:
     """One kind of value.
 
@@ -212,7 +212,7 @@ def domain_of(role: str) -> str:
     return _DOMAIN_OF_ROLE.get(role, "board")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Channel:
     """One measured series: what it is, not its values.
 

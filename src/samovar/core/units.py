@@ -16,7 +16,7 @@ class Unreadable(ValueError):
     """What was typed cannot be read; the text says why, and gives an example of what can."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Dimension:
     """One kind of measure.
 

@@ -26,7 +26,7 @@ from samovar.exchange.problems import InputError
 from samovar.recording.live import NO_LOAD, LiveRun
 from samovar.sources.protocol import Source
 
-FAILED_STATUS, GUARD_STATUS = 1, 3
+FAILED_STATUS, GUARD_STATUS, CUT_OFF_STATUS = 1, 3, 4
 LONGEST_S = 30 * 86400.0
 """No recording is meant to last longer than a month."""
 SUSPEND_PATIENCE_S = 3.0
@@ -179,6 +179,9 @@ def _status(run: LiveRun) -> int:
     if run.error is not None:
         print(f"samovar: {run.id}: {run.error}", file=sys.stderr)
         return FAILED_STATUS
+    if outcome.state == "interrupted":
+        print(f"samovar: {run.id}: interrupted: {outcome.reason}", file=sys.stderr)
+        return CUT_OFF_STATUS
     if outcome.state == "did-not-finish":
         how = "the guard stopped the load" if outcome.by_guard else "it did not finish"
         print(f"samovar: {run.id}: {how}: {outcome.reason}", file=sys.stderr)

@@ -118,12 +118,13 @@ class LiveRun:
             course=self.course,
             loads=[made[name] for name in names],
             set_fans=machine.set_fans,
-            guard=guard_of(spec) if loaded and not spec.unguarded else None,
+            guard=machine.guarded_by(guard_of(spec) if loaded and not spec.unguarded else None),
             read_die=self._die_watch,
             rate_hz=fast_hz,
             rates_hz={SLOW: slow_hz},
             for_s=for_s,
             patience_s=patience_s,
+            lost=machine.lost,
         )
         self.channels: tuple[Channel, ...] = self.recorder.channels
         self._die = die_channels(self.channels)

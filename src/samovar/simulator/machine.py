@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from samovar.bench.clock import wall_time
+from samovar.bench.guard import Guard
 from samovar.bench.loads.catalogue import KINDS, OwnLoad, refuse_without_leave
 from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
@@ -187,6 +188,14 @@ class SimulatedMachine:
             self.clock.restart()
             sources = kernel_sources(self._home, self.clock.now, roles, split, may_hang=False)
             return sources, die_watcher(self._home, self.clock, roles)
+
+    def guarded_by(self, guard: Guard | None) -> Guard | None:
+        """The guard stands here."""
+        return guard
+
+    def lost(self) -> str | None:
+        """It never is."""
+        return None
 
     def loads(self) -> dict[str, str]:
         """The loads it carries."""

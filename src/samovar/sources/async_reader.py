@@ -16,7 +16,7 @@ from typing import Generic, TypeVar
 T = TypeVar("T")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Answer(Generic[T]):
     """What was said, or the exception that came instead, and when it was asked and answered, seconds."""
 

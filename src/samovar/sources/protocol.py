@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 from samovar.core.quantity import Channel
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Probed:
     """One channel as found: its value now (None where unknown) and whether it can be used.
 
@@ -20,6 +20,19 @@ class Probed:
     value: float | None
     status: str
     reason: str | None = None
+
+
+class Gone(Exception):
+    """A source that cannot be reached just now; the text says so."""
+
+
+@runtime_checkable
+class Belated(Protocol):
+    """A source that may hand on samples long after they were taken."""
+
+    def belated(self) -> list[tuple[float, list[float]]]:
+        """Those that came since the last call: the moment each was taken at, by the run's clock, and its values."""
+        ...
 
 
 class Source(Protocol):

@@ -14,8 +14,10 @@ from samovar.core.entered import Check, Line, Name, between, checked, clean, one
 MOST_THREADS = 4096
 """As many as any machine has processors: each is a process of its own."""
 
+WITHOUT_NUMPY = ("", "compression", "storage")
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True)
 class Kind:
     """One of the program's loads: its kernel, pace, default threads (0: all there are), memory and disk each
     thread or the whole takes (bytes), what one unit of work is, and a line on it."""
@@ -27,6 +29,11 @@ class Kind:
     words: str
     memory_bytes: int = 60 << 20
     disk_bytes: int = 0
+
+    @property
+    def needs_numpy(self) -> bool:
+        """Whether its arithmetic is numpy's; the others are the standard library's alone."""
+        return self.kernel not in WITHOUT_NUMPY
 
 
 KINDS: dict[str, Kind] = {
@@ -50,7 +57,7 @@ COMMAND_MOST = 4000
 
 
 @strict
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class OwnLoad:
     """A load of the reviewer's own.
 

@@ -12,15 +12,16 @@ STOP_PATIENCE_S = 10.0
 """So long a stop is waited for; one that takes longer is said, and goes on by itself."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class LoadEnd:
     """A load that ended by itself: its exit status, how long it ran (s), what it printed last, and where the status
-    does not tell how it ended, that in words."""
+    does not tell how it ended, that in words. `tripped`: a guard beside it stopped it, and why."""
 
     status: int
     seconds: float
     output: str = ""
     how: str = ""
+    tripped: str = ""
 
     @property
     def failed(self) -> bool:
@@ -88,7 +89,7 @@ def stop_all(loads: Sequence[Load], patience_s: float = STOP_PATIENCE_S) -> list
     for thread in threads:
         thread.start()
     deadline = time.monotonic() + patience_s
-    for thread, load in zip(threads, loads, strict=True):
+    for thread, load in zip(threads, loads):
         thread.join(max(0.0, deadline - time.monotonic()))
         if thread.is_alive():
             said.append(f"{load.name} has not stopped after {patience_s:.0f} s")

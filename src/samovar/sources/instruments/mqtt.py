@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import logging
 import threading
 from typing import Any
 
@@ -26,6 +27,8 @@ class MqttWire:
         from paho.mqtt.client import Client
         from paho.mqtt.enums import CallbackAPIVersion
 
+        # What goes wrong is told where it is read, not between the lines of a screen.
+        logging.getLogger("paho").setLevel(logging.CRITICAL + 1)
         parts = instrument.parts
         self._channels = instrument.channel
         self._came: dict[int, Said] = {}
@@ -38,8 +41,6 @@ class MqttWire:
         if parts.scheme == "mqtts":
             self._client.tls_set()
         self._client.connect_timeout = PATIENCE_S
-        # What goes wrong is told where it is read; the package would print it.
-        self._client.on_log = lambda *_said: None
         self._client.on_connect = self._connected
         self._client.on_disconnect = lambda *_said: self._lost.set()
         self._client.on_message = self._message

@@ -10,11 +10,12 @@ from __future__ import annotations
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import Union
 
 from samovar.sources.async_reader import AsyncReader
 from samovar.sources.linux.files import Reader
 
-Said = float | Exception | None
+Said = Union[float, Exception, None]
 """A value, what went wrong, or None: no answer yet."""
 QUICK_S, QUICK_TIMES = 0.02, 10
 

@@ -60,7 +60,7 @@ def _probed(reader: Reader, said: Said) -> Probed:
 def _probe(readers: list[Reader]) -> list[Probed]:
     """What each says now; one that hangs costs the others only this once."""
     said = read_once(readers, PROBE_PATIENCE_S)
-    return [_probed(reader, words) for reader, words in zip(readers, said, strict=True)]
+    return [_probed(reader, words) for reader, words in zip(readers, said)]
 
 
 def discover(
@@ -81,7 +81,7 @@ def discover(
     waiting = [k for k, p in enumerate(found) if p.status == "ok" and p.value is None]
     if waiting:
         pause(settle_s)
-        for k, again in zip(waiting, _probe([readers[k] for k in waiting]), strict=True):
+        for k, again in zip(waiting, _probe([readers[k] for k in waiting])):
             found[k] = again
     for reader in readers:
         reader.close()
@@ -122,7 +122,7 @@ class LinuxSource:
         self._readers: list[Reader] = []
         self.refused: list[Probed] = []
         found = _readers(sysroot, clock)
-        for reader, probed in zip(found, _probe(found), strict=True):
+        for reader, probed in zip(found, _probe(found)):
             if probed.status == "ok":
                 self._readers.append(reader)
             else:
@@ -132,10 +132,10 @@ class LinuxSource:
         if wanted is not None:
             # Named among all of them first: a part's channels have the names they have in the whole.
             chosen = [wanted(c) for c in channels]
-            for reader in (r for r, c in zip(self._readers, chosen, strict=True) if not c):
+            for reader in (r for r, c in zip(self._readers, chosen) if not c):
                 reader.close()
-            self._readers = [r for r, c in zip(self._readers, chosen, strict=True) if c]
-            channels = [c for c, take in zip(channels, chosen, strict=True) if take]
+            self._readers = [r for r, c in zip(self._readers, chosen) if c]
+            channels = [c for c, take in zip(channels, chosen) if take]
         self._channels = tuple(channels)
         self._lane = Lane(self._readers, PATIENCE_S) if may_hang else None
         self._sysroot, self._clock = sysroot, clock
@@ -151,7 +151,7 @@ class LinuxSource:
         """One value for each channel; NaN where the kernel gave none or an implausible one."""
         out = []
         said = [attempt(r) for r in self._readers] if self._lane is None else self._lane.read()
-        for index, (reader, value) in enumerate(zip(self._readers, said, strict=True)):
+        for index, (reader, value) in enumerate(zip(self._readers, said)):
             if isinstance(value, float):
                 out.append(NAN if reader.implausible(value) else value)
                 self._failed[index] = 0
@@ -170,7 +170,7 @@ class LinuxSource:
         self._healed_at = self._clock()
         lost = {r.channel.id: k for k, r in enumerate(self._readers) if self._failed[k] >= LOOK_AFTER}
         again = [r for r in _readers(self._sysroot, self._clock) if r.channel.id in lost]
-        for reader, probed in zip(again, _probe(again), strict=True):
+        for reader, probed in zip(again, _probe(again)):
             index = lost[reader.channel.id]
             if probed.status != "ok":
                 reader.close()
