@@ -24,7 +24,7 @@ ALLOWED: dict[str, set[str]] = {
     "comparing": {"core", "archive", "exchange", "report"},
     "entering": {"core", "bench", "archive", "exchange"},
     "framing": {"core", "bench", "archive", "exchange"},
-    "recording": {"core", "sources", "bench", "archive", "exchange"},
+    "recording": {"agent", "core", "sources", "bench", "archive", "exchange"},
     "tui": {
         "core",
         "sources",

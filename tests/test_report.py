@@ -39,6 +39,8 @@ class ReportTest(unittest.TestCase):
         self.assertEqual(value_text(41.254, "°C"), "41.3 °C")
         self.assertEqual(value_text(3801.7, "MHz"), "3802 MHz")
         self.assertEqual(value_text(1.1042, "V"), "1.104 V")
+        self.assertEqual(value_text(229.8512, "V"), "229.85 V")
+        self.assertEqual(value_text(0.0, "V"), "0.000 V")
         self.assertEqual(value_text(None, "W"), "not known")
 
     def test_no_sensors_no_dead_end(self) -> None:

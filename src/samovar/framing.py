@@ -17,7 +17,7 @@ from samovar.bench.loads.catalogue import KINDS, OwnLoad, check_own, load_body, 
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.claims.kinds import CHANGE
 from samovar.core.entered import visible
-from samovar.core.rig import split_values
+from samovar.core.rig import split_values, without_bench
 from samovar.core.units import Unreadable
 from samovar.exchange.frame_toml import ClaimFrame, Frame, ProductFrame, ReviewFrame, RigFrame, SetupFrame
 from samovar.exchange.problems import InputError
@@ -32,7 +32,7 @@ def product_frame(product: Product) -> ProductFrame:
 
 def rig_frame(rig: Rig) -> RigFrame:
     """A rig as a document holds it."""
-    return RigFrame(rig.name, rig.values(), dict(rig.sensors))
+    return RigFrame(rig.name, without_bench(rig.values()), dict(rig.sensors))
 
 
 def shelf_frame(archive: Archive) -> Frame:
@@ -176,7 +176,7 @@ def _take(archive: Framed, frame: Frame, loads: dict[str, OwnLoad]) -> list[str]
             said.append(f"rig {rig.name}: here already")
             continue
         name = _free(rig.name, rigs)
-        facts, details = split_values(rig.values)
+        facts, details = split_values(without_bench(rig.values))
         names.rigs[rig.name] = archive.shelf.add_rig(name, facts, details, rig.sensors)
         said.append(f"rig {name}: added")
     known_rates = [rate for _, rate in archive.shelf.rates()]

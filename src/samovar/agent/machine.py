@@ -48,7 +48,8 @@ class FarSource:
         return self._channels
 
     def sample(self) -> list[float]:
-        """What the sensors there say now; NaN where that does not come in time. Raises Gone: the link is cut."""
+        """What the sensors there say now; NaN where that does not come in time. Raises Gone: the link is cut, which the
+        first source says for all."""
         with self._lock:
             self._asked += 1
             self._now = None
@@ -57,6 +58,8 @@ class FarSource:
         try:
             self._machine.link.tell({"do": "read", "which": self._which, "id": number})
         except LinkError as problem:
+            if self._which > 0:
+                return [NAN] * len(self._channels)
             raise Gone(str(problem)) from None
         self._came.wait(SAMPLE_WITHIN_S)
         with self._lock:
@@ -206,6 +209,19 @@ class FarMachine:
     def missing(self) -> dict[str, str]:
         """The loads that cannot, and why."""
         return {str(k): str(v) for k, v in dict(self.link.hello.get("missing") or {}).items()}
+
+    @property
+    def state(self) -> str:
+        """Which machine it is and how it answers, in words."""
+        link = self.link
+        if not link.is_up:
+            return f"{link.where} does not answer: it is tried again"
+        if link.offset.lag_s is None or link.offset.error_s is None:
+            return f"{link.where} answers"
+        return (
+            f"{link.where} answers within {1e3 * link.offset.lag_s:.0f} ms, "
+            f"its clock is known within {max(1.0, 1e3 * link.offset.error_s):.0f} ms"
+        )
 
     def probe(self) -> list[Probed]:
         """What can be measured there now. Raises LinkError."""

@@ -242,9 +242,14 @@ class Channel:
         return f"{self.name} ({self.unit})" if self.unit else self.name
 
 
+DIGITS_MOST = 5
+"""No meter on a bench is good for more."""
+
+
 def value_text(value: float | None, unit: str) -> str:
-    """A value as a sensor gives it, with its unit."""
+    """A value as a sensor gives it, with its unit: at most as many digits as any sensor is worth."""
     if value is None:
         return "not known"
-    decimals = decimals_of(unit, "flag")
+    before = math.floor(math.log10(abs(value))) + 1 if value and math.isfinite(value) else 1
+    decimals = max(0, min(decimals_of(unit, "flag"), DIGITS_MOST - before))
     return f"{value:.{decimals}f} {unit}".rstrip()

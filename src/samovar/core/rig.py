@@ -12,6 +12,7 @@ from samovar.core.fit import CLEARANCES
 
 _CHIP, _PARTS, _FIRMWARE, _METER = "processor", "parts", "firmware and system", "room probe and sound meter"
 _RATES = "samples a second"
+_MEASURED = "how it is measured"
 
 FACT_FIELDS: tuple[Field, ...] = (
     Field("cpu.name", "processor", section=_CHIP, example="Halden 8"),
@@ -49,7 +50,14 @@ DETAIL_FIELDS: tuple[Field, ...] = (
     *CLEARANCES,
 )  # fmt: skip
 """Everything else of a rig, kept by these keys."""
-RIG_FIELDS = (*FACT_FIELDS, *DETAIL_FIELDS)
+REACHED_BY, INSTRUMENTS_FILE = "reached_by", "instruments_file"
+BENCH_FIELDS: tuple[Field, ...] = (
+    Field(REACHED_BY, "machine reached by", section=_MEASURED, example="ssh bench@pebble samovar agent"),
+    Field(INSTRUMENTS_FILE, "instruments in", section=_MEASURED, example="~/bench/instruments.toml"),
+)
+"""How this bench gets at it. No document takes them along: they are no business of readers', and a command out of a
+stranger's document must not be run."""
+RIG_FIELDS = (*FACT_FIELDS, *DETAIL_FIELDS, *BENCH_FIELDS)
 
 METER_HALF_WIDTH_DB = {"class 1": 1.1, "class 2": 1.4, "phone": 5.0}
 """95 % half-widths of a reading: the tolerance limits of IEC 61672-1:2002 (table 2) at 1 kHz, which hold for the
@@ -103,6 +111,12 @@ def split_values(values: Mapping[str, Any], facts: Facts | None = None) -> tuple
             parts[part][key] = values[f.key]
     found = Facts(ProcessorFacts(**parts["cpu"]), GraphicsFacts(**parts["gpu"]), (facts or Facts()).room)
     return found, {k: v for k, v in values.items() if "." not in k and v is not None}
+
+
+def without_bench(values: Mapping[str, Any]) -> dict[str, Any]:
+    """Values by the keys of RIG_FIELDS without those that are about this bench."""
+    ours = {f.key for f in BENCH_FIELDS}
+    return {k: v for k, v in values.items() if k not in ours}
 
 
 def rates_of(rig: Rig | None) -> tuple[float, float]:

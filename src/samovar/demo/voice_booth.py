@@ -9,12 +9,12 @@ from samovar.archive.records import Review
 from samovar.core.money import Rate, read_price
 from samovar.core.product import Note
 from samovar.demo.plan import FACTS
+from samovar.simulator.instruments.booth import RIG
 
 REVIEW = "Voice booth playout PC"
 QUESTION = "Which cooler keeps the playout PC in the voice booth at work, at no more than 28 dBA?"
 LOADS = ("everyday", "heavy work", "worst case")
 NOISE_LIMIT_DBA = 28.0
-RIG = "Halden 8 in Larch C2"
 _SOCKETS = ["HL8", "HL4"]
 
 PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]]] = {

@@ -12,12 +12,22 @@ from samovar.sources.instruments.source import LOOK_S, InstrumentSource, probe_a
 from samovar.sources.protocol import Probed
 
 AT_ONCE = 32
+FIRST_WORD_S = 3.0
+"""So long a run waits for its instruments to be connected: what begins without them has a gap at its beginning."""
 
 
 def open_instruments(
     instruments: Sequence[Instrument], clock: Clock
 ) -> list[InstrumentSource | FollowSource]:
-    """Each as a source of its own; the caller closes them. Raises InputError: a map cannot be read."""
+    """Each as a source of its own, once it has said something, or has been waited for; the caller closes them. Raises
+    InputError: a map cannot be read."""
+    sources = _opened(instruments, clock)
+    probe_all([one for one in sources if isinstance(one, InstrumentSource)], FIRST_WORD_S)
+    return sources
+
+
+def _opened(instruments: Sequence[Instrument], clock: Clock) -> list[InstrumentSource | FollowSource]:
+    """All at once: a log that has no titles yet is waited for."""
     if not instruments:
         return []
     with ThreadPoolExecutor(AT_ONCE) as pool:
@@ -33,7 +43,7 @@ def open_instrument(instrument: Instrument, clock: Clock) -> InstrumentSource | 
 
 def look_at(instruments: Sequence[Instrument], clock: Clock, patience_s: float = LOOK_S) -> list[Probed]:
     """What all of them say now, in their order, within about the patience."""
-    sources = open_instruments(instruments, clock)
+    sources = _opened(instruments, clock)
     try:
         asked = [one for one in sources if isinstance(one, InstrumentSource)]
         said = dict(zip((id(s) for s in asked), _apart(asked, patience_s), strict=True))

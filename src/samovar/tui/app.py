@@ -84,11 +84,7 @@ class SamovarApp(StyledApp):
         Binding("slash", "find", "Find", key_display="/", tooltip="find anything by any word"),
         Binding("ctrl+p", "command_palette", "Commands", show=False, tooltip="find any action by name"),
         Binding(
-            "z",
-            "undo",
-            "Undo",
-            show=False,
-            tooltip="undo the last change of products, rigs, reviews, setups or runs",
+            "z", "undo", "Undo", show=False, tooltip="undo the last change of what is framed, or of runs"
         ),
         Binding("q", "leave", "Quit", tooltip="leave Samovar; asks first where a run is under way"),
         Binding("ctrl+c", "leave", "Quit", show=False, priority=True, tooltip="leave Samovar"),
@@ -358,8 +354,9 @@ class SamovarApp(StyledApp):
         self.exit()
 
     def close(self) -> None:
-        """What has to happen however the interface ended."""
+        """What has to be done however it ended."""
         self._stop_and_seal()
+        self.session.close()
         if self._on_close is not None:
             self._on_close()
 

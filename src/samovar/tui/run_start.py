@@ -12,6 +12,7 @@ from samovar.bench.machine import Machine
 from samovar.core.same_machine import unlike_machine
 from samovar.recording.live import LiveRun
 from samovar.recording.under_guard import Unguardable
+from samovar.sources.protocol import Source
 from samovar.tui.aside import aside, behind
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
@@ -33,7 +34,14 @@ def start_run(
     something first, a sheet asks, and the run begins after the answer, or not. `same`: that the machine is the setup's rig is
     settled."""
     session = place.session
-    unlike = [] if same else aside(unlike_rig, session.machine, setup)
+    rig = setup.rig if setup is not None else None
+    try:
+        # Another machine has to be reached first.
+        machine = aside(session.equipment.machine, rig)
+    except LoadError as problem:
+        place.notify(str(problem), severity="error", title="The rig cannot be measured", timeout=12)
+        return
+    unlike = [] if same else aside(unlike_rig, machine, setup)
     if unlike:
         place.run_worker(
             _ask_rig(place, setup, unlike, lambda: start_run(place, setup, load, begun, unguarded, same=True))
@@ -46,20 +54,24 @@ def start_run(
             _ask_leave(place, waiting, lambda: start_run(place, setup, load, begun, unguarded, same))
         )
         return
+    beside: list[Source] = []
     try:
-        # All its sensors are looked at before it begins: that may take a while.
+        # All sensors are looked at before a run begins: that may take a while.
+        beside = aside(session.equipment.open_beside, rig)
         live = aside(
             LiveRun,
             behind(session.archive),
-            session.machine,
+            machine,
             spec,
             review=session.review if setup else None,
             setup=setup,
             attended=True,
             typed=True,
             unguarded=unguarded,
+            beside=beside,
         )
     except Unguardable as problem:
+        _close(beside)
         place.run_worker(
             _ask_unguarded(
                 place, str(problem), lambda: start_run(place, setup, load, begun, unguarded=True, same=same)
@@ -67,9 +79,15 @@ def start_run(
         )
         return
     except LoadError as problem:
+        _close(beside)
         place.notify(str(problem), severity="error", title="The load cannot be put on")
         return
     begun(live)
+
+
+def _close(sources: list[Source]) -> None:
+    for source in sources:
+        source.close()
 
 
 def unlike_rig(machine: Machine, setup: Setup | None) -> list[str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, cast
 
@@ -20,6 +20,8 @@ from samovar.tui.aside import ArchiveAside, aside, behind
 if TYPE_CHECKING:
     # What reads a review and compares its runs is imported with the first review: the Desk is seen before.
     from samovar.archive.review_data import Cell, ReviewData
+    from samovar.core.instrument import Instrument
+    from samovar.recording.equipment import Equipment
     from samovar.recording.live import LiveRun
     from samovar.tui.channel_view import ChannelView
 
@@ -44,6 +46,28 @@ class Session:
     _undo: list[tuple[str, Callable[[], object]]] = field(default_factory=list)
     _views: dict[int, ChannelView] = field(default_factory=dict)
     _plan: tuple[ReviewData, ReviewPlan] | None = None
+
+    _equipment: Equipment | None = None
+    beside: Mapping[str, Sequence[Instrument]] = field(default_factory=dict)
+
+    @property
+    def equipment(self) -> Equipment:
+        """The machines and instruments of the rigs."""
+        if self._equipment is None:
+            from samovar.recording.equipment import Equipment
+
+            self._equipment = Equipment(self.machine, self.beside)
+        return self._equipment
+
+    def rig(self) -> Rig | None:
+        """The rig that is measured next: that of the cell which stands ready."""
+        cell = self.next_cell()
+        return cell[0].rig if cell is not None else None
+
+    def close(self) -> None:
+        """Take leave of other machines."""
+        if self._equipment is not None:
+            self._equipment.close()
 
     def __post_init__(self) -> None:
         # Whoever asks it on the interface's own thread does not hold that up.

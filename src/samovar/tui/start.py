@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import gc
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from samovar import first_frame
 from samovar.archive import Archive
@@ -14,6 +15,9 @@ from samovar.bench.machine import Machine, ThisMachine
 from samovar.exchange.problems import InputError
 from samovar.tui.app import SamovarApp
 from samovar.tui.session import Session
+
+if TYPE_CHECKING:
+    from samovar.core.instrument import Instrument
 
 
 class InternalFault(Exception):
@@ -39,15 +43,18 @@ def start(place: str | Path, sysroot: Path = Path("/")) -> None:
 
 def start_demo(place: Path, speed: float) -> None:
     """Open the demo; what is measured is the simulated rig, `speed` times as fast as life."""
+    from samovar.simulator.instruments.booth import RIG, BoothInstruments
     from samovar.simulator.machine import SimulatedMachine
 
     _need_terminal()
     machine = SimulatedMachine("Loam P", speed=speed)
+    around = BoothInstruments(lambda: machine.rig)
     try:
         archive = _opened(place)
         if archive is not None:
-            _run(archive, machine, "Harbour FM", machine.close)
+            _run(archive, machine, "Harbour FM", machine.close, {RIG: around.instruments})
     finally:
+        around.close()
         machine.close()
 
 
@@ -67,12 +74,18 @@ def _opened(place: str | Path) -> Archive | None:
         return None if chosen is None else Archive(chosen)
 
 
-def _run(archive: Archive, machine: Machine, title: str, on_close: Callable[[], None] | None = None) -> None:
+def _run(
+    archive: Archive,
+    machine: Machine,
+    title: str,
+    on_close: Callable[[], None] | None = None,
+    beside: Mapping[str, Sequence[Instrument]] | None = None,
+) -> None:
     # What was imported by now stays: looking through it again and again would hold up the interface.
     gc.freeze()
     gc.enable()
     with archive:
-        session = Session(archive, machine, title)
+        session = Session(archive, machine, title, beside=beside or {})
         session.messages += [f"{name} was handed on to {archive.where}" for name in archive.handed_on]
         session.messages += [
             f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered

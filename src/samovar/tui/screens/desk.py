@@ -119,11 +119,11 @@ class DeskPlace(FileActions):
         """The first review in hand, and what else takes a moment, once the Desk is seen."""
         with contextlib.suppress(TimeoutError):
             await asyncio.wait_for(self._seen.wait(), _SEEN_WITHIN_S)
-        self.action_plugged()
         self.run_worker(partial(read_again, self), thread=True, group="again", exclusive=True)
         if not self.session.begun:
             self.session.begin()
             self._gauge()
+        self.action_plugged()
         for words in self.session.unreadable:
             self.notify(words, title="Left as it is, and out of sight", severity="warning", timeout=20)
         self._fill_states()
@@ -261,7 +261,7 @@ class DeskPlace(FileActions):
         """Look at what can be measured now, off the interface's thread."""
         if self.session.live is not None and not self.session.live.sealed.is_set():
             return
-        found = self.session.machine.probe()
+        found = self.session.equipment.probe(self.session.rig())
         self.tell(self._show_plugged, found)
 
     def _show_plugged(self, found: list[Probed]) -> None:

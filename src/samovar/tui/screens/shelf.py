@@ -12,6 +12,7 @@ from textual.containers import Horizontal, VerticalScroll
 
 from samovar.archive.database import ArchiveError
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
+from samovar.tui.aside import aside
 from samovar.tui.asking import SHOWING
 from samovar.tui.screens.place import Place
 from samovar.tui.shelf.plans import CoursesView, LoadsView
@@ -226,7 +227,7 @@ class ShelfPlace(Place):
         if not isinstance(view, RigsView) or key is None:
             self.notify("Sensors belong to a rig: g shows the rigs.", severity="warning")
             return
-        await view.sensors(key, self.session.machine.probe())
+        await view.sensors(key, aside(self.session.equipment.probe, self.session.archive.shelf.rig(key)))
         self.session.reload()
         self.refresh_all()
 

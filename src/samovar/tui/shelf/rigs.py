@@ -9,17 +9,20 @@ from typing import Any, ClassVar
 from rich.text import Text
 
 from samovar.archive.database import ArchiveError
+from samovar.bench.loads.protocol import LoadError
 from samovar.core.fields import Field, known, value_shown
 from samovar.core.quantity import ROLES, value_text
-from samovar.core.rig import RIG_FIELDS, Rig, split_values
+from samovar.core.rig import REACHED_BY, RIG_FIELDS, Rig, split_values
 from samovar.sources.protocol import Probed
+from samovar.tui.aside import aside
+from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import Line
 from samovar.tui.shelf.view import ShelfView
 
 NAME = Field("name", "name", example="Halden 8 in Larch C2", needed=True)
 _ROLED = ("temperature", "power", "fan")
-_FILL, _EMPTY_RIG = "this machine", "empty"
+_FILL, _FAR, _EMPTY_RIG = "this machine", "another machine", "empty"
 
 
 class RigsView(ShelfView):
@@ -110,6 +113,7 @@ class RigsView(ShelfView):
                 "Where does the rig come from?",
                 [
                     (_FILL, "what the kernel tells of the machine that is measured"),
+                    (_FAR, "one that a command reaches, with samovar agent on it"),
                     (_EMPTY_RIG, "everything by hand"),
                 ],
             )
@@ -117,6 +121,11 @@ class RigsView(ShelfView):
         if how is None:
             return None
         values = self.session.machine.known_facts() if how == _FILL else {}
+        if how == _FAR:
+            told = await self._far_facts()
+            if told is None:
+                return None
+            values = told
         name = str(values.get("cpu.name", ""))
         added: list[int] = []
 
@@ -135,6 +144,24 @@ class RigsView(ShelfView):
             return None
         self.session.remember(f"{self.name_of(added[0])} added", lambda: self.set_state(added[0], "deleted"))
         return added[0]
+
+    async def _far_facts(self) -> dict[str, Any] | None:
+        """What another machine tells of itself, and the command that reaches it; None where none is reached."""
+        command = await self.place.app.push_screen_wait(
+            Ask(
+                "Which command reaches the agent?\n\nIts login must need no password: ssh asks for none here.",
+                hint="ssh bench@pebble samovar agent",
+            )
+        )
+        if not command:
+            return None
+        rig = Rig(0, "", details={REACHED_BY: command})
+        try:
+            facts = aside(lambda: self.session.equipment.machine(rig).known_facts())
+        except LoadError as problem:
+            self.place.notify(str(problem), severity="error", timeout=12)
+            return None
+        return {**facts, REACHED_BY: command}
 
     async def edit(self, key: int) -> None:
         """All its fields."""

@@ -55,13 +55,15 @@ class ReadyBox(Vertical):
         if session.live is not None and not session.live.sealed.is_set():
             return
         cell = session.next_cell()
+        rig = None
         if cell is not None:
+            rig = cell[0].rig
             session.machine.fit(cell[0].name, [p.name for p in cell[0].products], cell[0].changes)
-        found = session.machine.probe()
+        found = session.equipment.probe(rig)
         with contextlib.suppress(RuntimeError):
-            self.app.call_from_thread(self._show_probe, found)
+            self.app.call_from_thread(self._show_probe, found, session.equipment.state(rig))
 
-    def _show_probe(self, found: list[Probed]) -> None:
+    def _show_probe(self, found: list[Probed], state: str) -> None:
         if not self.is_mounted:
             return
         palette = palette_of(self.app.theme)
@@ -80,6 +82,7 @@ class ReadyBox(Vertical):
             )
         count = sum(p.status == "ok" for p in found)
         words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
+        words = f"{state}\n{words}" if state else words
         hint = plugged_hint(found)
         words += f"\n{hint}" if hint else ""
         channels = [p.channel for p in found if p.status == "ok"]
