@@ -104,7 +104,9 @@ class Link:
         self.offset = ClockOffset()
         self.hello: Message = {}
         self.on_message = on_message
+        self.on_cut: Callable[[], None] = lambda: None
         self.on_return: Callable[[], None] = lambda: None
+        self.cuts = 0
         self.gone_since: float | None = None
         self._process: subprocess.Popen[bytes] | None = None
         self._heard_s = time.monotonic()
@@ -288,7 +290,9 @@ class Link:
             if self.gone_since is not None:
                 return
             self.gone_since = time.monotonic()
+            self.cuts += 1
             waiting, self._waiting = dict(self._waiting), {}
+        self.on_cut()
         for came, answers in waiting.values():
             answers.append({"error": f"the link to {self.where} is gone"})
             came.set()

@@ -38,6 +38,7 @@ class FarSource:
         self._places = list(range(len(self._channels)))
         self._lock = threading.Lock()
         self._asked = 0
+        self._cuts = machine.link.cuts
         self._now: list[float] | None = None
         self._came = threading.Event()
         self._belated: list[tuple[float, list[float]]] = []
@@ -60,7 +61,12 @@ class FarSource:
         except LinkError as problem:
             if self._which > 0:
                 return [NAN] * len(self._channels)
+            self._cuts = self._machine.link.cuts
             raise Gone(str(problem)) from None
+        if self._which == 0 and self._cuts != self._machine.link.cuts:
+            # Cut and mended between two ticks: what was on there is on no more.
+            self._cuts = self._machine.link.cuts
+            raise Gone(f"the link to {self._machine.link.where} was gone")
         self._came.wait(SAMPLE_WITHIN_S)
         with self._lock:
             found, self._now = self._now, None
@@ -116,6 +122,7 @@ class FarLoad:
         """Put it on, there. Raises LoadError."""
         self._end = None
         self._machine.work = NAN
+        cuts = self._machine.link.cuts
         try:
             self._machine.link.ask(
                 "load",
@@ -128,6 +135,8 @@ class FarLoad:
         except LinkError as problem:
             raise LoadError(f"{self._name}: {problem}") from None
         self._machine.load = self
+        if self._machine.link.cuts != cuts:
+            self._machine.cut()
 
     def stop(self) -> None:
         """Take it off, there. A machine that is gone takes it off by itself."""
@@ -174,7 +183,7 @@ class FarMachine:
 
     def __init__(self, command: str) -> None:
         self.link = Link(command, self._take)
-        self.link.on_return = self._open_again
+        self.link.on_cut, self.link.on_return = self.cut, self._open_again
         self.guard: Guard | None = None
         self.load: FarLoad | None = None
         self.work = NAN
@@ -246,6 +255,12 @@ class FarMachine:
         ]
         return list(self._sources), None
 
+    def cut(self) -> None:
+        """The agent ends its load, and whatever answers next knows nothing of it."""
+        load, self.load = self.load, None
+        if load is not None:
+            load.over(LoadEnd(0, 0.0, how=f"counts as ended: the link to {self.link.where} is gone"))
+
     def _open_again(self) -> None:
         """The agent has come back, and knows nothing of what was asked of the one before it."""
         if self._opened is None:
@@ -287,9 +302,6 @@ class FarMachine:
 
     def lost(self) -> str | None:
         """Why it cannot be measured any more."""
-        if self.load is not None and not self.link.is_up:
-            self.load.over(LoadEnd(0, 0.0, how=f"counts as ended: the link to {self.link.where} is gone"))
-            self.load = None
         return f"{self.link.where} could not be reached any more" if self.link.lost else None
 
     def _take(self, message: Message) -> None:
