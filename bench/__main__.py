@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 
 from bench import (
+    another,
     comparing,
     drawing,
     keeping,
@@ -20,8 +21,9 @@ from bench.table import Row, table
 
 
 def main() -> int:
-    """Measure all, or what is named (comparing, drawing, keeping, laboratory, publishing, recording, reading, loads, settling, long)."""
+    """Measure all, or what is named (another, comparing, drawing, keeping, laboratory, publishing, recording, reading, loads, settling, long)."""
     parts = {
+        "another": another,
         "comparing": comparing,
         "drawing": drawing,
         "keeping": keeping,

@@ -6,7 +6,6 @@ import contextlib
 import json
 import os
 import random
-import shutil
 import signal
 import subprocess
 import sys
@@ -33,16 +32,11 @@ from samovar.bench.loads.protocol import LoadError
 from samovar.core.recording import Recording
 from samovar.recording.live import LiveRun
 from samovar.sources.linux import discover
+from tests.agent.oldest import oldest_python
 
-OLDEST = shutil.which("python3.9")
 OUTLIVES_S = 3.0
 TRIES = int(os.environ.get("SAMOVAR_CUTS", "6"))
 RELAY = Path(__file__).with_name("relay.py")
-
-
-def runs(python: str) -> bool:
-    """Whether this is a Python that starts."""
-    return subprocess.run([python, "-c", ""], capture_output=True, check=False).returncode == 0
 
 
 def still_there(processes: list[psutil.Process], seconds: float) -> list[psutil.Process]:
@@ -141,9 +135,8 @@ class PackedTest(Far):
     def test_one_file_is_all_that_is_needed_there(self) -> None:
         file = self.folder / "agent.pyz"
         self.assertLess(write_agent(file), 400_000)
-        python = OLDEST if OLDEST and runs(OLDEST) else sys.executable
         # -I and -S: nothing of this machine's own packages.
-        machine = FarMachine(f"{python} -I -S {file} --sysroot {self.root}")
+        machine = FarMachine(f"{oldest_python()} -I -S {file} --sysroot {self.root}")
         self.addCleanup(machine.close)
         here = {p.channel.id: (p.status, p.channel.role) for p in discover(self.root)}
         there = machine.probe()

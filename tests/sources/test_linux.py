@@ -337,6 +337,79 @@ class LinuxTest(unittest.TestCase):
             found, {"supply:AC:online": 1.0, "supply:BAT0:power": 18.0, "supply:BAT1:power": 7.25}
         )
 
+    def test_converters_are_scaled_as_the_kernel_says(self) -> None:
+        """Numbers as in ABI/testing/sysfs-bus-iio: (raw + offset) * scale, in thousandths."""
+        tree = self.tree
+        home = "sys/devices/platform/spi0/spi0.1/iio:device3"
+        for name, text in {
+            "name": "tcamp", "in_temp_raw": "664", "in_temp_scale": "62.5", "in_temp_ambient_raw": "2304",
+            "in_temp_ambient_scale": "10.0", "in_temp_ambient_offset": "-4",
+        }.items():  # fmt: skip
+            tree.put(f"{home}/{name}", text)
+        adc = "sys/devices/platform/i2c-1/1-0048/iio:device0"
+        for name, text in {
+            "name": "adc16", "in_voltage0_raw": "-160", "in_voltage1_raw": "8000", "in_voltage_scale": "0.125000000",
+            "in_voltage1_label": "Rail 12 V", "in_current2_raw": "300", "in_current2_scale": "2",
+            "in_humidityrelative_input": "41250", "in_power3_raw": "x",
+        }.items():  # fmt: skip
+            tree.put(f"{adc}/{name}", text)
+        folder = tree.root / "sys/bus/iio/devices"
+        folder.mkdir(parents=True)
+        for device in (home, adc):
+            (folder / device.rpartition("/")[2]).symlink_to(tree.root / device)
+        found = tree.found()
+        told = {
+            key: (p.value, p.channel.unit, p.channel.name) for key, p in found.items() if p.status == "ok"
+        }
+        self.assertEqual(
+            told,
+            {
+                "iio:tcamp:spi0.1:in_temp": (41.5, "°C", "tcamp temp"),
+                "iio:tcamp:spi0.1:in_temp_ambient": (23.0, "°C", "tcamp temp ambient"),
+                "iio:adc16:1-0048:in_voltage0": (-0.02, "V", "adc16 voltage0"),
+                "iio:adc16:1-0048:in_voltage1": (1.0, "V", "Rail 12 V"),
+                "iio:adc16:1-0048:in_current2": (0.6, "A", "adc16 current2"),
+                "iio:adc16:1-0048:in_humidityrelative": (41.25, "%", "adc16 humidityrelative"),
+            },
+        )
+        self.assertEqual(found["iio:adc16:1-0048:in_power3"].status, "unreadable")
+
+    def test_graphics_chips_and_devices_with_clocks_of_their_own(self) -> None:
+        tree = self.tree
+        tree.put("sys/devices/pci0000:00/0000:03:00.0/gpu_busy_percent", "87")
+        tree.put("sys/devices/pci0000:00/0000:03:00.0/drm/card1/dev", "226:1")
+        card = tree.root / "sys/devices/pci0000:00/0000:03:00.0/drm/card1"
+        (card / "device").symlink_to(tree.root / "sys/devices/pci0000:00/0000:03:00.0")
+        tree.put("sys/devices/pci0000:00/0000:03:00.0/drm/card1/gt_act_freq_mhz", "1350")
+        folder = tree.root / "sys/class/drm"
+        folder.mkdir(parents=True)
+        (folder / "card1").symlink_to(card)
+        (folder / "card1-HDMI-A-1").mkdir()
+        tree.put("sys/class/devfreq/fb000000.gpu/cur_freq", "800000000")
+        tree.put("sys/class/devfreq/dmc/cur_freq", "1560000000")
+        told = {key: (p.value, p.channel.quantity, p.channel.role) for key, p in tree.found().items()}
+        self.assertEqual(
+            told,
+            {
+                "drm:0000:03:00.0:gpu_busy_percent": (87.0, "load", "gpu"),
+                "drm:0000:03:00.0:gt_act_freq_mhz": (1350.0, "clock", "gpu"),
+                "devfreq:fb000000.gpu": (800.0, "clock", "gpu"),
+                "devfreq:dmc": (1560.0, "clock", "memory"),
+            },
+        )
+
+    def test_a_port_says_what_flows_through_it(self) -> None:
+        for name, text in {
+            "type": "USB",
+            "online": "1",
+            "voltage_now": "20000000",
+            "current_now": "1250000",
+        }.items():
+            self.tree.put(f"sys/class/power_supply/ucsi-port-1/{name}", text)
+        found = self.tree.found()
+        self.assertEqual(found["supply:ucsi-port-1:power"].value, 25.0)
+        self.assertEqual(found["supply:ucsi-port-1:online"].value, 1.0)
+
     def test_nothing_there_is_nothing_found(self) -> None:
         self.assertEqual(self.tree.found(), {})
 

@@ -30,7 +30,7 @@ from samovar.sources.linux.identity import known_facts
 from samovar.sources.own_share import OwnShare
 from samovar.sources.protocol import Probed, Source
 
-LOOK_EVERY_S = 0.1
+LOOK_EVERY_S = 0.2
 LATE = 1.3
 """After so many intervals without being asked a source is sampled all the same."""
 SHORTEST_S, LONGEST_S = 0.04, 120.0

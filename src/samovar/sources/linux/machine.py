@@ -10,7 +10,9 @@ from pathlib import Path
 from samovar.core.quantity import Channel
 from samovar.sources.linux.cpu import find_clocks, find_powers, find_throttles, find_utilisation
 from samovar.sources.linux.files import NAN, RateReader, Reader
+from samovar.sources.linux.graphics import find_devices_with_clocks, find_graphics
 from samovar.sources.linux.hwmon import find_hwmon
+from samovar.sources.linux.iio import find_converters
 from samovar.sources.linux.lane import Lane, Said, attempt, read_once
 from samovar.sources.linux.supply import find_supplies
 from samovar.sources.linux.zones import find_zones
@@ -27,6 +29,9 @@ def _readers(sysroot: Path, clock: Callable[[], float]) -> list[Reader]:
         *find_throttles(sys),
         *find_utilisation(proc),
         *find_supplies(sys),
+        *find_converters(sys),
+        *find_graphics(sys),
+        *find_devices_with_clocks(sys),
     ]
 
 

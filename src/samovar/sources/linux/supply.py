@@ -1,4 +1,4 @@
-"""Batteries and supplies of /sys/class/power_supply: what flows, by power/power_supply_class of the kernel."""
+"""Batteries, supplies and USB-C ports of /sys/class/power_supply: what flows, by power/power_supply_class of the kernel."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from samovar.core.quantity import Channel
 from samovar.sources.linux.files import KernelFile, Reader, ScaledReader, entries, text_of
 
 
-class BatteryReader:
-    """A battery's power, W: what it says itself, else current times voltage. The kernel leaves the sign to the
+class FlowReader:
+    """The power of a battery or a port, W: what it says itself, else current times voltage. The kernel leaves the sign to the
     driver; what is shown is the size of what flows, in or out."""
 
     __slots__ = ("_current", "_power", "_voltage", "channel")
@@ -26,7 +26,7 @@ class BatteryReader:
         return abs(self._current.read_int() * self._voltage.read_int()) / 1e12
 
     def implausible(self, value: float) -> str | None:
-        return f"{value:g} W is more than a battery gives" if value > 1000.0 else None
+        return f"{value:g} W is more than a battery or a port gives" if value > 1000.0 else None
 
     def close(self) -> None:
         for file in (self._power, self._current, self._voltage):
@@ -35,7 +35,7 @@ class BatteryReader:
 
 
 def find_supplies(sys: Path) -> Iterator[Reader]:
-    """Power of every battery of the machine itself, and whether its supply is plugged in."""
+    """Power of every battery of the machine itself and of every port that tells, and whether its supply is plugged in."""
     for home in sorted(entries(sys / "class/power_supply")):
         kind = text_of(home / "type")
         if kind == "Battery" and text_of(home / "scope") != "Device":
@@ -44,9 +44,14 @@ def find_supplies(sys: Path) -> Iterator[Reader]:
                 channel = Channel(
                     f"{home.name} power", "power", "W", "other", "case", f"supply:{home.name}:power"
                 )
-                yield BatteryReader(channel, home)
+                yield FlowReader(channel, home)
         elif kind in ("Mains", "USB") and (home / "online").exists():
             channel = Channel(
                 f"{home.name} plugged in", "flag", "", "other", "case", f"supply:{home.name}:online"
             )
             yield ScaledReader(channel, home / "online", 1.0)
+            if (home / "current_now").exists() and (home / "voltage_now").exists():
+                flow = Channel(
+                    f"{home.name} power", "power", "W", "other", "case", f"supply:{home.name}:power"
+                )
+                yield FlowReader(flow, home)
