@@ -13,6 +13,10 @@ import unittest
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
+
+from samovar.archive import Archive
+from samovar.archive.check import check
 from samovar.bench.clock import MonotonicClock
 from samovar.core.instrument import instruments_of
 from samovar.recording.following import FollowSource
@@ -148,6 +152,30 @@ class CallTest(unittest.TestCase):
             self.assertEqual({row[wall] for row in rows}, {"104.5", ""})
             self.assertEqual(rows[-1][wall], "")
             self.assertEqual({row[back] for row in rows[1:]}, {"41.3"})
+
+    def test_titles_that_come_in_mid_run_are_channels_of_it_all_the_same(self) -> None:
+        log = Log(self.folder / "late.csv")
+        log.put("", "w")
+        path = self.folder / "late.toml"
+        path.write_text(f'[[instrument]]\nname = "log"\naddress = "follow://{log.path}"\n', encoding="utf-8")
+
+        def write() -> None:
+            log.put("Time (s),SSD (°C),Pump (rpm)\n")
+            for k in range(12):
+                time.sleep(1.0)
+                log.put(f"{k},{40 + k},2100\n")
+
+        threading.Timer(6.0, write).start()
+        done = self.call("record", "--with", str(path), "--for", "12", "--archive", "a.sqlite")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        with Archive(self.folder / "a.sqlite") as archive:
+            recording = archive.runs.recording(1)
+            channel = next(k for k, c in enumerate(recording.channels) if c.id == "log:SSD")
+            known = recording.values[channel][np.isfinite(recording.values[channel])]
+            self.assertGreater(len(known), 5)
+            self.assertEqual(list(known), sorted(known))
+            self.assertTrue(np.isnan(recording.values[channel][0]))
+            self.assertEqual(check(archive).damaged, ())
 
     def test_what_is_wrong_in_the_file_is_one_line_with_its_place(self) -> None:
         path = self.described("telnet://127.0.0.1:1", "modbus+tcp://127.0.0.1:1")

@@ -78,14 +78,14 @@ def runs_of(rows: Sequence[Any], problems: Problems) -> list[Run]:
     return problems.readable("run", rows, run)
 
 
-def insert_channels(connection: Connection, number: int, channels: Sequence[Channel]) -> None:
-    """Enter a run's channels in their order."""
+def insert_channels(connection: Connection, number: int, channels: Sequence[Channel], first: int = 0) -> None:
+    """Enter a run's channels in their order, the first at this position."""
     rows = [
         {
             "run_id": number, "position": position, "name": c.name, "quantity": c.quantity, "unit": c.unit,
             "role": c.role, "domain": c.domain, "sensor": c.id,
         }
-        for position, c in enumerate(channels)
+        for position, c in enumerate(channels, first)
     ]  # fmt: skip
     if rows:
         connection.execute(insert(CHANNEL), rows)

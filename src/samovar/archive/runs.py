@@ -161,6 +161,17 @@ class RunStore:
         with self._engine.begin() as connection:
             seal_journal(connection, number, state, reason)
 
+    def widen(self, number: int, channels: Sequence[Channel], values: np.ndarray) -> None:
+        """Give a sealed run further channels, behind its own; `values` has shape (m, n), n its samples.
+
+        Raises:
+            KeyError: no such run.
+        """
+        from samovar.archive.series import widen
+
+        with self._engine.begin() as connection:
+            widen(connection, number, channels, values)
+
     def hand_on_waiting(self) -> list[str]:
         """Hand on what waited on this machine for the archive's server; the answer names the runs."""
         if self._place is None or self._place.server is None:

@@ -8,7 +8,7 @@ import numpy as np
 from sqlalchemy import Connection, delete, insert, select, tuple_, update
 
 from samovar.archive.damage import DamagedRun, words_of
-from samovar.archive.run_rows import change_of, channel_of
+from samovar.archive.run_rows import change_of, channel_of, forget_finding, insert_channels
 from samovar.archive.samples import pack_series, unpack_blocks, unpack_series
 from samovar.archive.schema import CHANNEL, CHUNK, RUN, SERIES
 from samovar.archive.sums import (
@@ -23,6 +23,7 @@ from samovar.archive.sums import (
     sum_of_series,
 )
 from samovar.core.marks import Mark
+from samovar.core.quantity import Channel
 from samovar.core.recording import Recording
 
 
@@ -107,8 +108,12 @@ def courses_of(connection: Connection, names: Mapping[int, str]) -> dict[int, tu
 
 def write_series(connection: Connection, number: int, time_s: np.ndarray, values: np.ndarray) -> None:
     """Write a run's samples as one series a channel."""
+    _write(connection, number, [time_s, *values], -1)
+
+
+def _write(connection: Connection, number: int, series: Sequence[np.ndarray], first: int) -> None:
     rows = []
-    for position, row in enumerate([time_s, *values], start=-1):
+    for position, row in enumerate(series, first):
         encoding, data = pack_series(np.ascontiguousarray(row))
         total = sum_of_series(position, encoding, data)
         rows.append(
@@ -144,3 +149,18 @@ def seal_journal(connection: Connection, number: int, state: str, reason: str | 
     write_series(connection, number, time_s, values)
     connection.execute(delete(CHUNK).where(CHUNK.c.run_id == number))
     close_run(connection, number, state, reason, time_s, count)
+
+
+def widen(connection: Connection, number: int, channels: Sequence[Channel], values: np.ndarray) -> None:
+    """Give a sealed run further channels, behind its own. Raises KeyError: no such run."""
+    row = connection.execute(select(RUN.c.channels, RUN.c.samples).where(RUN.c.id == number)).first()
+    if row is None:
+        raise KeyError(f"no run r{number:04d}")
+    _write(connection, number, list(values), row.channels)
+    connection.execute(
+        update(RUN)
+        .where(RUN.c.id == number)
+        .values(channels=row.channels + len(channels), samples=row.samples + values.size)
+    )
+    insert_channels(connection, number, channels, row.channels)
+    forget_finding(connection, number)

@@ -150,6 +150,11 @@ class Recorder:
         return self.clock.now() - self._start
 
     @property
+    def begun_s(self) -> float:
+        """The moment of its first sample, by the run's clock."""
+        return self._start
+
+    @property
     def stopping(self) -> bool:
         """Whether it was asked to stop."""
         return self._stop.is_set()

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from samovar.core.entered import plain
 from samovar.core.instrument import Instrument, instruments_of
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
+from samovar.exchange.whole_file import whole_file
 
 
 def read_instruments(path: Path) -> tuple[Instrument, ...]:
@@ -31,3 +34,17 @@ def read_instruments(path: Path) -> tuple[Instrument, ...]:
             one = replace(one, map=str(beside))
         out.append(one)
     return tuple(out)
+
+
+def write_instruments(path: Path, instruments: Sequence[Instrument]) -> None:
+    """Write the file; nobody else may read it, for an address may hold a password.
+
+    Raises:
+        InputError: the place cannot be written.
+    """
+    import tomli_w
+
+    described = [plain(one) for one in instruments]
+    with whole_file(path) as part:
+        part.chmod(0o600)
+        part.write_text(tomli_w.dumps({"instrument": described}), encoding="utf-8")

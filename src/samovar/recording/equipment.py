@@ -27,7 +27,7 @@ class Equipment:
 
     Args:
         here: the machine that a rig is measured on which names no other.
-        beside: instruments of rigs that name no file, by the rig's name.
+        beside: instruments that stand beside rigs without being named in a file, by the rig's name.
     """
 
     def __init__(self, here: Machine, beside: Mapping[str, Sequence[Instrument]] | None = None) -> None:
@@ -57,9 +57,14 @@ class Equipment:
 
     def instruments(self, rig: Rig | None) -> tuple[Instrument, ...]:
         """The instruments beside it. Raises LoadError: its file cannot be read."""
+        given = self._beside.get(rig.name, ()) if rig is not None else ()
+        return (*given, *self.kept(rig))
+
+    def kept(self, rig: Rig | None) -> tuple[Instrument, ...]:
+        """Those in the file that the rig names. Raises LoadError: it cannot be read."""
         path = rig.details.get(INSTRUMENTS_FILE) if rig is not None else None
         if not path:
-            return tuple(self._beside.get(rig.name, ())) if rig is not None else ()
+            return ()
         try:
             return read_instruments(Path(str(path)).expanduser())
         except InputError as problem:

@@ -22,6 +22,7 @@ import numpy as np
 from samovar.bench.clock import Clock
 from samovar.core.instrument import Instrument
 from samovar.core.quantity import Channel
+from samovar.core.recording import Array
 from samovar.exchange.logs import Log, read_log
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
@@ -29,7 +30,7 @@ from samovar.sources.protocol import Probed
 
 NAN = float("nan")
 LOOK_EVERY_S = 0.25
-TITLES_WITHIN_S = 5.0
+TITLES_WITHIN_S = 3.0
 """So long the beginning of a recording waits for a log that has no titles yet."""
 HEAD_BYTES, TAIL_BYTES = 65_536, 262_144
 """Of what stands in a log already its beginning and its end are read."""
@@ -69,6 +70,8 @@ class FollowSource:
         self._file: io.BufferedReader | None = None
         self._partial = self._last = b""
         self._changed_ns = 0
+        self._channels: tuple[Channel, ...] = ()
+        self._late: list[tuple[float, dict[str, float]]] = []
         self._values: dict[str, float] = {}
         self._at_s = -np.inf
         self._lock = threading.Lock()
@@ -80,9 +83,7 @@ class FollowSource:
             time.sleep(LOOK_EVERY_S)
             self._look()
         found: tuple[Channel, ...] = self._head.log.recording.channels if self._head else ()
-        self._channels: tuple[Channel, ...] = tuple(
-            replace(one, id=f"{self.name}:{one.name}") for one in found
-        )
+        self._channels = self._named(found)
         threading.Thread(target=self._serve, name=f"follow-{self.name}", daemon=True).start()
 
     @property
@@ -107,6 +108,22 @@ class FollowSource:
             else Probed(c, v, "ok")
             for c, v in zip(self.channels, self.sample(), strict=True)
         ]
+
+    def late(self, moments_s: Array) -> tuple[tuple[Channel, ...], Array]:
+        """What came after it was opened without titles: see `late_titles`."""
+        with self._lock:
+            rows = list(self._late)
+        if self._channels or self._head is None or not rows:
+            return (), np.empty((0, len(moments_s)))
+        channels = self._head.log.recording.channels
+        seen_s = np.array([at_s for at_s, _ in rows])
+        told = np.array([[values.get(c.name, NAN) for _, values in rows] for c in channels])
+        last = np.searchsorted(seen_s, moments_s, "right") - 1
+        fresh = (last >= 0) & (moments_s - seen_s[last] <= self.instrument.stale_after_s)
+        return self._named(channels), np.where(fresh, told[:, last], NAN)
+
+    def _named(self, channels: Sequence[Channel]) -> tuple[Channel, ...]:
+        return tuple(replace(one, id=f"{self.name}:{one.name}") for one in channels)
 
     def close(self) -> None:
         """Follow it no further."""
@@ -216,6 +233,8 @@ class FollowSource:
         values = {c.name: float(found.values[k, -1]) for k, c in enumerate(found.channels)}
         with self._lock:
             self._values, self._at_s = values, self._clock.now()
+            if not self._channels:
+                self._late.append((self._at_s, values))
 
 
 def _first_row(log: Log, lines: list[bytes]) -> int:

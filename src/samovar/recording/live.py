@@ -24,13 +24,14 @@ from samovar.core.marks import Change, Mark
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array, Recording
 from samovar.core.rig import rates_of
+from samovar.recording.late_titles import take_late
 from samovar.recording.load_results import scores_of, times_of
 from samovar.recording.memory import Samples
 from samovar.recording.rescue import SoFar, begin_beside
 from samovar.recording.room import ROOM_BY_HAND, ROOM_HOLDS_S, ROOM_SAMPLES
 from samovar.recording.under_guard import NO_HEAT, UNGUARDED, Unguardable, guard_of
 from samovar.sources.hand import HandSource
-from samovar.sources.protocol import Source
+from samovar.sources.protocol import Source, close_all
 
 NO_LOAD = "none"
 SERVER_PATIENCE_S = 10.0
@@ -97,7 +98,7 @@ class LiveRun:
         fast_hz = rate_hz or rates_of(rig)[0]
         slow_hz = min(fast_hz, slow_rate_hz or (rates_of(rig)[1] if rate_hz is None else fast_hz))
         sources, self._die_watch = machine.open_sources(rig.sensors if rig else None, slow_hz < fast_hz)
-        self._own_loads = own
+        self._own_loads, self._beside = own, beside
         self.room_by_hand: HandSource | None = None
         if typed and not any(c.role == "inlet" for s in sources for c in s.channels):
             self.room_by_hand = HandSource([ROOM_BY_HAND], machine.clock.now, ROOM_HOLDS_S)
@@ -107,7 +108,7 @@ class LiveRun:
         hot = [n for n in names if n not in NO_HEAT and not made[n].by_hand]
         watched = bool(die_channels([c for s in sources for c in s.channels]))
         if hot and not watched and not unguarded:
-            _close(sources)
+            close_all(sources)
             raise Unguardable(f"{hot[0]}: {WHAT_TO_DO}, or run it with --unguarded")
         self.spec = spec = replace(spec, unguarded=bool(hot) and (unguarded or not watched))
         self.course = Course(spec, self.by_hand, attended) if loaded else None
@@ -148,7 +149,7 @@ class LiveRun:
             )  # fmt: skip
         except BaseException:
             # An archive that takes no run leaves no sensor open.
-            _close(sources)
+            close_all(sources)
             raise
         if spec.unguarded:
             self.recorder.mark(UNGUARDED, 0.0)
@@ -211,6 +212,8 @@ class LiveRun:
             for reading in times_of(self.recorder.load_ends, at_s):
                 self.take(reading)
             self._seal(outcome)
+            if self.waits_in is None:
+                take_late(self.archive, self.number, self._beside, self.recorder.begun_s)
             # The samples are safe: now there is time to look for scores.
             readings, marks = scores_of(self.recorder.load_ends, self._own_loads, at_s)
             for reading in readings:
@@ -393,8 +396,3 @@ class LiveRun:
         """The run so far."""
         # A run under way has not ended, however hot it is.
         return Recording(self.channels, *self.arrays(), self.marks(), False, self.changes())
-
-
-def _close(sources: Sequence[Source]) -> None:
-    for source in sources:
-        source.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Protocol, runtime_checkable
 
@@ -59,3 +60,9 @@ class Source(Protocol):
     def close(self) -> None:
         """Let go of files and connections."""
         ...
+
+
+def close_all(sources: Iterable[Source]) -> None:
+    """Close every one of them."""
+    for source in sources:
+        source.close()

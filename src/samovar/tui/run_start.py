@@ -12,7 +12,7 @@ from samovar.bench.machine import Machine
 from samovar.core.same_machine import unlike_machine
 from samovar.recording.live import LiveRun
 from samovar.recording.under_guard import Unguardable
-from samovar.sources.protocol import Source
+from samovar.sources.protocol import Source, close_all
 from samovar.tui.aside import aside, behind
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
@@ -71,7 +71,7 @@ def start_run(
             beside=beside,
         )
     except Unguardable as problem:
-        _close(beside)
+        close_all(beside)
         place.run_worker(
             _ask_unguarded(
                 place, str(problem), lambda: start_run(place, setup, load, begun, unguarded=True, same=same)
@@ -79,15 +79,10 @@ def start_run(
         )
         return
     except LoadError as problem:
-        _close(beside)
+        close_all(beside)
         place.notify(str(problem), severity="error", title="The load cannot be put on")
         return
     begun(live)
-
-
-def _close(sources: list[Source]) -> None:
-    for source in sources:
-        source.close()
 
 
 def unlike_rig(machine: Machine, setup: Setup | None) -> list[str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 WRITES: dict[str, frozenset[str]] = {
     "desk": frozenset({"add", "edit", "asked", "duplicate", "hide", "delete", "bring", "take", "record"}),
-    "shelf": frozenset({"add", "edit", "prices", "notes", "sensors", "duplicate", "delete", "hide", "take"}),
+    "shelf": frozenset({"add", "edit", "prices", "notes", "sensors", "meters", "duplicate", "delete", "hide", "take"}),
     "grid": frozenset(
         {"record", "add", "edit", "duplicate", "frame", "about", "course", "leave_out", "reference", "delete"}
     ),

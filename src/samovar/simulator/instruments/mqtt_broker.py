@@ -13,6 +13,8 @@ from samovar.simulator.instruments.server import StandIn, exactly
 CONNECT, CONNACK, PUBLISH, SUBSCRIBE, SUBACK, PINGREQ, PINGRESP, DISCONNECT = 1, 2, 3, 8, 9, 12, 13, 14
 ACCEPTED, BAD_LOGIN = 0, 4
 _USER, _PASSWORD = 0x80, 0x40
+EVERYTHING = "#"
+"""The one pattern of topics that is understood: all of them."""
 
 
 class MqttBroker(StandIn):
@@ -49,11 +51,12 @@ class MqttBroker(StandIn):
         name = topic.encode()
         packet = _packet(PUBLISH, len(name).to_bytes(2, "big") + name + payload.encode())
         with self._lock:
-            for connection in list(self._asked.get(topic, ())):
+            for connection in {*self._asked.get(topic, ()), *self._asked.get(EVERYTHING, ())}:
                 try:
                     connection.sendall(packet)
                 except OSError:
-                    self._asked[topic].discard(connection)
+                    for others in self._asked.values():
+                        others.discard(connection)
 
     def serve(self, connection: socket.socket) -> None:
         """One who is connected, until they take leave."""

@@ -59,6 +59,11 @@ def number_of(text: str) -> Said:
     return finite(float(words))
 
 
+def is_written_as_number(text: str) -> bool:
+    """Whether a text is a number as an instrument writes it, be it one that stands for no measurement."""
+    return _NUMBER.fullmatch(text.strip()) is not None
+
+
 def finite(value: float) -> Said:
     """A number that is a measurement."""
     if not math.isfinite(value) or abs(value) >= OVERRANGE:

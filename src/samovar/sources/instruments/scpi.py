@@ -103,7 +103,7 @@ class ScpiWire:
         for index in sorted(range(len(self._asks)), key=lambda k: self._unanswered.get(k, 0)):
             if self._again_at.get(index, 0.0) > time.monotonic():
                 continue
-            answer = self._ask(self._asks[index])
+            answer = self.ask(self._asks[index])
             if answer is not None:
                 self._unanswered[index], answered = 0, True
                 tell(index, number_of(answer))
@@ -115,17 +115,17 @@ class ScpiWire:
             if times > 1:
                 self._again_at[index] = time.monotonic() + SILENT_AGAIN_S
                 tell(index, Nothing(f"it does not answer {self._asks[index]}"))
-            self._start_anew()
+            self.start_anew()
 
     def identity(self) -> str:
         """What it says it is."""
-        return self._ask(WHO) or ""
+        return self.ask(WHO) or ""
 
-    def _ask(self, line: str) -> str | None:
-        """What is answered; None where nothing is in time."""
+    def ask(self, line: str, patience_s: float = PATIENCE_S) -> str | None:
+        """What is answered; None where nothing is in time: then it has to be started anew before it is asked again."""
         self._pass_over()
         self._port.send(line.encode("ascii", "replace") + b"\n")
-        return self._line(time.monotonic() + PATIENCE_S)
+        return self._line(time.monotonic() + patience_s)
 
     def _line(self, until: float) -> str | None:
         while b"\n" not in self._held:
@@ -145,9 +145,9 @@ class ScpiWire:
         self._held = b""
 
     def _find_out(self) -> str | None:
-        return self._ask(WHO)
+        return self.ask(WHO)
 
-    def _start_anew(self) -> None:
+    def start_anew(self) -> None:
         """In step again after a question without an answer."""
         if not self._serial:
             self._port.close()

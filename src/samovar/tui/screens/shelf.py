@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from typing import ClassVar
 
 from rich.text import Text
@@ -38,6 +39,12 @@ class ShelfPlace(Place):
         Binding("n", "notes", "Notes", tooltip="rating, quirks, faults, what is in the box, photographs"),
         Binding(
             "s", "sensors", "Sensors", tooltip="on a rig: look through its sensors' roles and confirm them"
+        ),
+        Binding(
+            "m",
+            "meters",
+            "Instruments",
+            tooltip="on a rig: the instruments beside it, set up from what they say",
         ),
         Binding("d", "duplicate", "Duplicate", tooltip="a second one like it, under a name of its own"),
         Binding("delete,backspace", "delete", "Delete", show=False, tooltip="delete it; z brings it back"),
@@ -230,6 +237,19 @@ class ShelfPlace(Place):
         await view.sensors(key, aside(self.session.equipment.probe, self.session.archive.shelf.rig(key)))
         self.session.reload()
         self.refresh_all()
+
+    @work
+    async def action_meters(self) -> None:
+        """Instruments beside the rig."""
+        view, key = self._view, self._key()
+        if not isinstance(view, RigsView) or key is None:
+            self.notify("Instruments stand beside a rig: g shows the rigs.", severity="warning")
+            return
+        rig = self.session.archive.shelf.rig(key)
+        if rig is not None:
+            await aside(import_module, "samovar.tui.shelf.meters").ask_instruments(view, rig)
+            self.session.reload()
+            self.refresh_all()
 
     def action_fit(self) -> None:
         """The product on its rig, drawn."""

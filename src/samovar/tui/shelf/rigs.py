@@ -85,6 +85,7 @@ class RigsView(ShelfView):
                 "Roles are proposed from driver and label: s looks through them and confirms.\n",
                 self.palette.soft,
             )
+        self._instruments(text, rig)
         setups = [
             s.name
             for r in self.session.archive.reviews.reviews()
@@ -95,6 +96,24 @@ class RigsView(ShelfView):
             self.section(text, "setups on it")
             text.append(", ".join(setups) + "\n")
         return text
+
+    def _instruments(self, text: Text, rig: Rig) -> None:
+        """What stands beside it, or what to do."""
+        self.section(text, "instruments")
+        try:
+            found = aside(self.session.equipment.instruments, rig)
+        except LoadError as problem:
+            text.append(f"{problem}\n", self.palette.caution)
+            return
+        for one in found:
+            self.pair(
+                text,
+                one.name,
+                f"{', '.join(c.name for c in one.channel) or 'its titles'}: {one.shown}",
+                width=16,
+            )
+        if not found:
+            text.append("None: m sets one up from what it says.\n", self.palette.soft)
 
     def _lines(self, name: str, values: dict[str, Any], filled: set[str] | None = None) -> list[Line]:
         told = filled or set()
