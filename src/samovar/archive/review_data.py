@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from types import MappingProxyType
 
 from samovar.archive.archive import Archive
 from samovar.archive.bench_history import BenchHistory
@@ -53,19 +54,19 @@ def _nothing(rig: str, figure: Figure) -> Sequence[Spread]:
     return ()
 
 
-@dataclass
+@dataclass(frozen=True)
 class ReviewData:
-    """A review and all that its runs say. `outlines` are the courses, by run, of what it is about, where that is not
+    """A review and all that its runs say: handed on from the thread that read it, and never changed. `outlines` are the courses, by run, of what it is about, where that is not
     the die; `effects` what became of the channels that claims on changes name, by claim. `rates` are
     those of exchange, `elsewhere` asks what other reviews'
     experiments on a rig showed of a figure's scatter. `kept`: what was worked out of them once, for as long as they stand, `priors` what
     was asked of the bench's history, by rig, load and figure."""
 
     review: Review
-    cells: dict[tuple[int, str], Cell] = field(default_factory=dict)
-    outlines: dict[str, tuple[float | None, ...]] = field(default_factory=dict)
-    effects: dict[int, Effect] = field(default_factory=dict)
-    rates: Sequence[Rate] = ()
+    cells: Mapping[tuple[int, str], Cell] = field(default_factory=lambda: MappingProxyType({}))
+    outlines: Mapping[str, tuple[float | None, ...]] = field(default_factory=lambda: MappingProxyType({}))
+    effects: Mapping[int, Effect] = field(default_factory=lambda: MappingProxyType({}))
+    rates: tuple[Rate, ...] = ()
     elsewhere: Callable[[str, Figure], Sequence[Spread]] = field(default=_nothing)
     kept: dict[object, object] = field(default_factory=dict, repr=False, compare=False)
     priors: dict[tuple[str, str, str], Spread | None] = field(default_factory=dict, repr=False, compare=False)
@@ -146,8 +147,6 @@ def result_of(archive: Archive, run: Run) -> RunResult:
 
 def load_review(archive: Archive, review: Review) -> ReviewData:
     """Read all runs of a review. Those that damage has reached are there, left out with that reason."""
-    data = ReviewData(review, elsewhere=BenchHistory(archive, review.id).spreads)
-    data.rates = tuple(rate for _, rate in archive.shelf.rates())
     setups = {s.id: s for s in review.setups}
     counted = [
         run
@@ -164,13 +163,23 @@ def load_review(archive: Archive, review: Review) -> ReviewData:
     for run, plain in archive.runs.results_of(counted):
         result = replace(plain, order=order[run.number])
         grouped.setdefault((run.setup_id or 0, run.load), []).append((run, result))
-    for (setup_id, load), runs in grouped.items():
-        data.cells[setup_id, load] = Cell(setups[setup_id], load, tuple(runs))
-    _draw_outlines(archive, data)
-    for claim in archive.reviews.claims(review.id):
-        if claim.kind == CHANGE and (effect := effect_claimed(archive, claim)) is not None:
-            data.effects[claim.id] = effect
-    return data
+    cells = {
+        (setup_id, load): Cell(setups[setup_id], load, tuple(runs))
+        for (setup_id, load), runs in grouped.items()
+    }
+    effects = {
+        claim.id: effect
+        for claim in archive.reviews.claims(review.id)
+        if claim.kind == CHANGE and (effect := effect_claimed(archive, claim)) is not None
+    }
+    data = ReviewData(
+        review,
+        MappingProxyType(cells),
+        effects=MappingProxyType(effects),
+        rates=tuple(rate for _, rate in archive.shelf.rates()),
+        elsewhere=BenchHistory(archive, review.id).spreads,
+    )
+    return replace(data, outlines=MappingProxyType(_outlines(archive, data)))
 
 
 def effect_claimed(archive: Archive, claim: Claim) -> Effect | None:
@@ -190,19 +199,21 @@ def effect_claimed(archive: Archive, claim: Claim) -> Effect | None:
     return next(iter(effects(recording, from_s, to_s, around=bool(about.get("around")))), None)
 
 
-def _draw_outlines(archive: Archive, data: ReviewData) -> None:
+def _outlines(archive: Archive, data: ReviewData) -> dict[str, tuple[float | None, ...]]:
     """The courses of what the review is about: of the channel that its figure is taken from."""
     subject = data.subject
     if subject.parts[0] == "die":
-        return
+        return {}
     named = {
         run.number: name
         for cell in data.cells.values()
         for run, result in cell.runs
         if (name := subject.channel_among(result.results)) is not None
     }
-    for number, (time_s, values) in archive.runs.courses_of(named).items():
-        data.outlines[f"r{number:04d}"] = outline_of(time_s, values)
+    return {
+        f"r{number:04d}": outline_of(time_s, values)
+        for number, (time_s, values) in archive.runs.courses_of(named).items()
+    }
 
 
 MOST_SHOWN = 14

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from samovar.archive.kept import ChangedMeanwhile
 from samovar.tui.screens.place import Place
 
@@ -22,5 +24,5 @@ def keep_article(place: Place, review_id: int, text: str, before: str) -> str | 
     if session.review is not None and session.review.id == review_id:
         session.review = store.review(review_id)
         if session.data is not None and session.review is not None:
-            session.data.review = session.review
+            session.data = replace(session.data, review=session.review)
     return text

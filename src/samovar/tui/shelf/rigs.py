@@ -12,7 +12,7 @@ from samovar.archive.database import ArchiveError
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.fields import Field, known, value_shown
 from samovar.core.quantity import ROLES, value_text
-from samovar.core.rig import REACHED_BY, RIG_FIELDS, Rig, split_values
+from samovar.core.rig import DETAIL_FIELDS, FACT_FIELDS, REACHED_BY, RIG_FIELDS, Rig, split_values
 from samovar.sources.protocol import Probed
 from samovar.tui.aside import aside
 from samovar.tui.sheets.ask import Ask
@@ -20,6 +20,8 @@ from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import Line
 from samovar.tui.shelf.view import ShelfView
 
+OF_THE_MACHINE = (*FACT_FIELDS, *DETAIL_FIELDS)
+"""What there is to know of a rig, however it is reached."""
 NAME = Field("name", "name", example="Halden 8 in Larch C2", needed=True)
 _ROLED = ("temperature", "power", "fan")
 _FILL, _FAR, _EMPTY_RIG = "this machine", "another machine", "empty"
@@ -53,7 +55,7 @@ class RigsView(ShelfView):
                 (
                     Text(rig.name, f"bold {self.palette.text}"),
                     rig.facts.cpu.name or "not known",
-                    f"{len(known(RIG_FIELDS, rig.values()))} of {len(RIG_FIELDS)}",
+                    f"{len(known(OF_THE_MACHINE, rig.values()))} of {len(OF_THE_MACHINE)}",
                     "confirmed" if rig.sensors else "proposed",
                 ),
             )
@@ -73,7 +75,7 @@ class RigsView(ShelfView):
                 section = f.section
                 self.section(text, section)
             self.pair(text, f.label, value_shown(f, values[f.key]))
-        missing = [f.label for f in RIG_FIELDS if values.get(f.key) is None]
+        missing = [f.label for f in OF_THE_MACHINE if values.get(f.key) is None]
         if missing:
             self.section(text, "not known")
             text.append(", ".join(missing) + "\n", self.palette.faint)
