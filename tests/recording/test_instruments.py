@@ -126,8 +126,17 @@ class CallTest(unittest.TestCase):
         return path
 
     def test_a_run_has_their_channels_and_a_gap_while_one_hangs(self) -> None:
+        asked, hangs_after = 0, math.inf
+
+        def power() -> str:
+            nonlocal asked
+            asked += 1
+            if asked >= hangs_after:
+                meter.hangs.set()
+            return "104.5"
+
         with (
-            ScpiMeter({"MEAS:POW?": lambda: "104.5"}) as meter,
+            ScpiMeter({"MEAS:POW?": power}) as meter,
             ModbusLogger(lambda _f: {0: word(41.3)}) as logger,
         ):
             path = self.described(meter.address, logger.address)
@@ -141,7 +150,7 @@ class CallTest(unittest.TestCase):
                 },
             )  # fmt: skip
             self.assertEqual(mine["thermocouples:Regulator back"]["value"], 41.3)
-            threading.Timer(4.0, meter.hangs.set).start()
+            hangs_after = asked + 5
             to = self.folder / "run.csv"
             done = self.call(
                 "record", "--with", str(path), "--for", "9", "--archive", "a.sqlite", "--to", str(to)

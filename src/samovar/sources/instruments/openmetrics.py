@@ -21,6 +21,18 @@ COUNTED = {"_joules_total": ("W", 1.0), "_bytes_total": ("B/s", 1.0), "_seconds_
 """Counters in base units: the unit of their rate, and how many of it one a second is."""
 
 
+RATE_WITHIN = 0.05
+"""A rate is told once the two moments it is taken between are known within this share of the time between them."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Moment:
+    """When a page was as it is: somewhere between the question and the answer, seconds."""
+
+    at_s: float
+    half_s: float
+
+
 @dataclass(frozen=True, slots=True)
 class Selector:
     """A series by its name, and labels that it has at least."""
@@ -73,14 +85,15 @@ class OpenMetricsWire:
         )
         self._selectors = [selector_of(one.metric or "") for one in instrument.channel]
         self._scales = [_scale_of(one) for one in instrument.channel]
-        self._last: dict[int, tuple[float, float]] = {}
+        self._last: dict[int, tuple[_Moment, float]] = {}
 
     def read(self, tell: Tell) -> None:
         """Every series that is selected."""
+        asked = time.monotonic()
         samples = self.series()
-        now = time.monotonic()
+        came = time.monotonic()
         for index, selector in enumerate(self._selectors):
-            found = self._said(index, selector, samples, now)
+            found = self._said(index, selector, samples, _Moment(0.5 * (asked + came), 0.5 * (came - asked)))
             if found is not None:
                 tell(index, found)
 
@@ -109,7 +122,7 @@ class OpenMetricsWire:
         except ValueError as problem:
             raise Silent(f"what it shows is not understood: {visible(str(problem), 60)}") from None
 
-    def _said(self, index: int, selector: Selector, samples: Iterable[Any], now: float) -> Said | None:
+    def _said(self, index: int, selector: Selector, samples: Iterable[Any], now: _Moment) -> Said | None:
         found = [sample for sample in samples if selector.fits(sample)]
         if not found:
             return Nothing(f"it shows no {selector.name} with these labels")
@@ -120,13 +133,17 @@ class OpenMetricsWire:
         value = float(found[0].value)
         if not selector.name.endswith("_total"):
             return finite(value) if math.isfinite(value) else Nothing(f"it says {value}", True)
-        last, self._last[index] = self._last.get(index), (now, value)
-        if last is None or now <= last[0]:
-            return None
-        if not math.isfinite(value) or value < last[1]:
-            # Its program began anew.
-            return Nothing("its counter began anew")
-        return self._scales[index] * (value - last[1]) / (now - last[0])
+        last = self._last.get(index)
+        if last is not None and value >= last[1]:
+            passed_s = now.at_s - last[0].at_s
+            if now.half_s + last[0].half_s > RATE_WITHIN * passed_s:
+                # An answer that was long on its way tells no rate with one just before it: a later one will.
+                return None
+            self._last[index] = (now, value)
+            return self._scales[index] * (value - last[1]) / passed_s
+        self._last[index] = (now, value)
+        # Where it is less than before, its program began anew.
+        return None if last is None else Nothing("its counter began anew")
 
     def close(self) -> None:
         """Close the connection."""
