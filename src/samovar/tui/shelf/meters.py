@@ -42,16 +42,20 @@ async def ask_instruments(view: ShelfView, rig: Rig) -> None:
     """Show the rig's instruments; add one, or take one away. They stand in a file that scripts read too."""
     try:
         known = list(aside(view.session.equipment.kept, rig))
+        every = aside(view.session.equipment.instruments, rig)
     except LoadError as problem:
         view.place.notify(str(problem), severity="error", timeout=12)
         return
     options = [(ADD, "by its address: what it says is looked at, and a channel of it chosen")]
-    options += [(one.name, f"{one.shown}: {', '.join(c.name for c in one.channel)}") for one in known]
+    options += [(one.name, f"{one.shown}: {', '.join(c.name for c in one.channel)}") for one in every]
     chosen = await view.place.app.push_screen_wait(Choose(f"Instruments beside {rig.name}", options))
     if chosen is None:
         return
     if chosen == ADD:
         await _add(view, rig, known)
+        return
+    if all(one.name != chosen for one in known):
+        view.place.notify(f"{chosen} is the demo's own: it comes and goes with it.")
         return
     left = [one for one in known if one.name != chosen]
     question = f"{chosen} is taken away from {rig.name}; the runs that it was part of stay as they are."
