@@ -45,17 +45,14 @@ ENDED_WITHIN_S = 2.0
 
 def lacking() -> dict[str, str]:
     """The loads that cannot be put on here, and why."""
-    try:
-        import importlib.util
+    import importlib.util
 
-        if importlib.util.find_spec("numpy") is not None:
-            return {}
-    except (ImportError, ValueError):
-        pass
+    wanted = {kind.needs for kind in KINDS.values() if kind.needs}
+    missing = {package for package in wanted if importlib.util.find_spec(package) is None}
     return {
-        name: "it needs numpy, which is not installed there"
+        name: f"it needs {kind.needs}, which is not installed there"
         for name, kind in KINDS.items()
-        if kind.needs_numpy
+        if kind.needs in missing
     }
 
 

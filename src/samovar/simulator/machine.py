@@ -231,14 +231,14 @@ class SimulatedMachine:
         if load.kind == "by hand":
             return SimulatedLoad(self.rig, LOADS[_BY_HAND], called=load.name, by_hand=True)
         if load.kind == "several":
-            parts = [LOADS[own[p].of if p in own else p] for p in load.parts if p != "idle"]
+            parts = [LOADS.get(own[p].of if p in own else p, GRAPHICS) for p in load.parts if p != "idle"]
             # Together they fill the chip: what the first leaves idle the others take.
             together = min(1.0, sum(p.activity * p.duty for p in parts))
             spec = replace(parts[0], activity=together, duty=1.0, threads=max(p.threads for p in parts))
             return SimulatedLoad(self.rig, spec, called=load.name)
         if load.of == "idle":
             return SimulatedLoad(self.rig, None, called=load.name)
-        spec = _with_threads(LOADS[load.of], threads or load.threads)
+        spec = _with_threads(LOADS.get(load.of, GRAPHICS), threads or load.threads)
         if load.duty is not None:
             spec = replace(spec, duty=load.duty)
         return SimulatedLoad(self.rig, spec, called=load.name)

@@ -20,7 +20,7 @@ WITHOUT_NUMPY = ("", "compression", "storage")
 @dataclass(frozen=True)
 class Kind:
     """One of the program's loads: its kernel, pace, default threads (0: all there are), memory and disk each
-    thread or the whole takes (bytes), what one unit of work is, and a line on it."""
+    thread or the whole takes (bytes; of `graphics` loads the chip's memory), what one unit of work is, and a line on it."""
 
     kernel: str
     pace: str
@@ -29,11 +29,14 @@ class Kind:
     words: str
     memory_bytes: int = 60 << 20
     disk_bytes: int = 0
+    graphics: bool = False
 
     @property
-    def needs_numpy(self) -> bool:
-        """Whether its arithmetic is numpy's; the others are the standard library's alone."""
-        return self.kernel not in WITHOUT_NUMPY
+    def needs(self) -> str:
+        """The package that its workers import; empty where the standard library is all they need."""
+        if self.graphics:
+            return "wgpu"
+        return "" if self.kernel in WITHOUT_NUMPY else "numpy"
 
 
 KINDS: dict[str, Kind] = {
@@ -47,6 +50,15 @@ KINDS: dict[str, Kind] = {
     "everyday": Kind("dense", "0.4/1", 2, "100 Mflop", "short bursts on two threads"),
     "game-like": Kind("dense", "game", 6, "100 Mflop", "some threads, uneven, frame by frame, with pauses"),
     "storage": Kind("storage", "1/1", 1, "MB", "one file written, read, and read here and there", 40 << 20, 128 << 20),
+    "graphics arithmetic": Kind(
+        "graphics arithmetic", "1/1", 1, "100 Mflop", "long chains of multiply and add on the graphics chip", 1 << 20, graphics=True
+    ),
+    "graphics memory": Kind(
+        "graphics memory", "1/1", 1, "MB", "long arrays streamed through the graphics chip's memory", 64 << 20, graphics=True
+    ),
+    "graphics drawing": Kind(
+        "graphics drawing", "1/1", 1, "Mpixel", "passes over a screen of 1920 x 1080, as play draws them", 16 << 20, graphics=True
+    ),
     "idle": Kind("", "0/1", 0, "", "nothing: what the machine does by itself"),
 }  # fmt: skip
 """The program's loads. `idle` makes no heat: its cell measures the machine at rest."""

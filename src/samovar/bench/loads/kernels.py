@@ -10,6 +10,8 @@ import os
 import tempfile
 from collections.abc import Callable, Iterator
 
+from samovar.bench.loads import graphics
+
 UNIT_FLOP = 1e8
 LARGE_POINTS = 1 << 20
 STREAM_BYTES = 64 << 20
@@ -126,4 +128,5 @@ KERNELS: dict[str, Callable[[int], Iterator[float]]] = {
     "stream": stream,
     "compression": compression,
     "storage": storage,
+    **graphics.KERNELS,
 }

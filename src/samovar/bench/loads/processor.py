@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import math
 import mmap
 import os
@@ -17,6 +18,9 @@ from pathlib import Path
 from samovar.bench.loads.catalogue import KINDS
 from samovar.bench.loads.heartbeat import END_AFTER_S, LOST, heart, shared_memory
 from samovar.bench.loads.protocol import LoadEnd, LoadError
+
+CHIP_WITHIN_S = 30.0
+"""So long a graphics driver may take to answer: the first time it builds its programs."""
 
 
 def usable_threads() -> int:
@@ -81,7 +85,10 @@ class ProcessorLoad:
         return self._name
 
     def _refuse_what_is_not_there(self) -> None:
-        """A load never takes memory or disk that the machine does not have to give."""
+        """A load never takes memory or disk that the machine does not have to give, nor a chip that it does not have."""
+        if self._kind.graphics:
+            self._refuse_without_chip()
+            return
         memory = self._kind.memory_bytes * self._threads
         free = free_memory_bytes()
         if memory > 0.8 * free:
@@ -96,6 +103,21 @@ class ProcessorLoad:
                 f"{self._name} writes {disk / 1e6:.0f} MB, {room / 1e6:.0f} MB are free: "
                 "make room, or name another folder with SAMOVAR_STORAGE"
             )
+
+    def _refuse_without_chip(self) -> None:
+        """A driver that fails, fails in a process of its own."""
+        command = [sys.executable, "-m", "samovar.bench.loads.graphics", str(self._kind.memory_bytes)]
+        try:
+            done = subprocess.run(
+                command, capture_output=True, timeout=CHIP_WITHIN_S, start_new_session=True, check=False
+            )
+            said = json.loads(done.stdout.splitlines()[-1])
+        except (OSError, subprocess.TimeoutExpired, ValueError, IndexError):
+            raise LoadError(
+                f"{self._name}: the graphics chip's driver fails; see that it is installed"
+            ) from None
+        if "error" in said:
+            raise LoadError(f"{self._name}: {said['error']}")
 
     def start(self) -> None:
         """Start the workers. Raises LoadError where memory, disk or a process cannot be had."""
@@ -122,7 +144,8 @@ class ProcessorLoad:
                         start_new_session=True,
                     )
                 )
-                self._pin(self._workers[-1].pid, index)
+                if not self._kind.graphics:
+                    self._pin(self._workers[-1].pid, index)
         except OSError as problem:
             self.stop()
             raise LoadError(f"the load could not be started: {problem.strerror}") from problem
