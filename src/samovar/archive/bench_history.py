@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from samovar.archive.archive import Archive
 from samovar.core.compare.pooling import Spread
-from samovar.core.results.figure import FINISHED, Figure
+from samovar.core.results.figure import Figure
 
 
 class BenchHistory:
@@ -24,19 +24,12 @@ class BenchHistory:
         return self._known[key]
 
     def _ask(self, rig: str, figure: Figure) -> list[Spread]:
+        reviews = [one for one in self._archive.reviews.reviews() if one.id != self._review_id]
+        review_of = {s.id: one.id for one in reviews for s in one.setups if s.rig_name == rig}
         cells: dict[tuple[int, str], dict[int, list[int]]] = {}
-        for review in self._archive.reviews.reviews():
-            if review.id == self._review_id:
-                continue
-            on = {s.id for s in review.setups if s.rig_name == rig}
-            if not on:
-                continue
-            for run in self._archive.runs.runs(review_id=review.id):
-                if run.setup_id in on and run.state in FINISHED and run.left_out is None:
-                    cells.setdefault((review.id, run.load), {}).setdefault(run.setup_id, []).append(
-                        run.number
-                    )
-        repeated = {k: [n for n in of.values() if len(n) > 1] for k, of in cells.items()}
+        for number, setup, load in self._archive.runs.counted_on(list(review_of)) if review_of else ():
+            cells.setdefault((review_of[setup], load), {}).setdefault(setup, []).append(number)
+        repeated = {k: [n for n in groups.values() if len(n) > 1] for k, groups in cells.items()}
         numbers = [n for groups in repeated.values() for group in groups for n in group]
         results = self._archive.runs.findings.results(numbers, figure) if numbers else {}
         found = []

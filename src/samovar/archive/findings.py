@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, fields
+from operator import attrgetter
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import Engine, delete, insert, select
@@ -216,15 +217,15 @@ def _row_of(number: int, step: int, one: Result) -> dict[str, Any]:
     }  # fmt: skip
 
 
-_AS_RESULT = tuple(c.name for c in RESULT.c if c.name not in ("id", "run_id", "step", "start_s", "end_s"))
-"""The columns that are fields of a result as they stand."""
+_IN_ROW = [f.name for f in fields(Result) if f.name in RESULT.c]
+_values_of = attrgetter(*_IN_ROW, "start_s", "end_s")
 
 
 def _result_of(row: Any) -> Result:
-    values = row._mapping
-    start_s = values["start_s"]
+    # Thousands of rows are made results of for one comparison.
+    *values, start_s, end_s = _values_of(row)
     return Result(
-        window=None if start_s is None else (start_s, values["end_s"]), **{k: values[k] for k in _AS_RESULT}
+        **dict(zip(_IN_ROW, values, strict=True)), window=None if start_s is None else (start_s, end_s)
     )
 
 

@@ -263,6 +263,17 @@ class RunStore:
         with self._engine.connect() as connection:
             return [CellCount(*row) for row in connection.execute(query)]
 
+    def counted_on(self, setup_ids: Sequence[int]) -> list[tuple[int, int, str]]:
+        """The finished runs of some setups that count: number, setup and load of each, in their order."""
+        query = (
+            select(RUN.c.id, RUN.c.setup_id, RUN.c.load)
+            .where(RUN.c.setup_id.in_(setup_ids), RUN.c.state.in_(FINISHED), RUN.c.left_out.is_(None))
+            .order_by(RUN.c.id)
+        )
+        with self._engine.connect() as connection:
+            rows = connection.execute(query)
+            return [(r.id, r.setup_id, r.load) for r in rows if r.id not in self.damage.known]
+
     def lengths_s(self, review_id: int) -> dict[str, list[float]]:
         """How long the finished runs of a review took, by load."""
         query = select(RUN.c.load, RUN.c.duration_s).where(
