@@ -18,6 +18,8 @@ SUPPLY_W, SUPPLY_EFFICIENCY = 6.0, 0.88
 TOPIC = "booth/room"
 PUBLISHED_EVERY_S = 0.5
 HUMIDITY = 41.0
+PACE = {"every": 2.0, "stale_after": 30.0}
+"""By the rig's clock, which runs many times as fast as the meters can be asked."""
 
 
 class BoothInstruments:
@@ -68,6 +70,7 @@ class BoothInstruments:
                 "instrument": [
                     {
                         "name": "wall meter",
+                        **PACE,
                         "address": self._meter.address,
                         "channel": [
                             {"name": "Wall power", "quantity": "power", "unit": "W", "role": "wall", "ask": "MEAS:POW?"},
@@ -76,14 +79,16 @@ class BoothInstruments:
                     },
                     {
                         "name": "thermocouples",
+                        **PACE,
                         "address": f"{self._logger.address}?device=1",
                         "channel": [
-                            {"name": "Regulator back", "register": "input:0", **thermocouple},
+                            {"name": "VRM back", "register": "input:0", **thermocouple},
                             {"name": "Case top", "register": "input:1", **thermocouple},
                         ],
                     },
                     {
                         "name": "room probe",
+                        **PACE,
                         "address": self._broker.address,
                         "channel": [
                             {
