@@ -11,7 +11,7 @@ import json
 import os
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 CHOSEN = "SAMOVAR_GRAPHICS"
@@ -123,6 +123,21 @@ class _Chip:
             layout="auto", compute={"module": module, "entry_point": "main"}
         )
 
+    def computing(self, pipeline: Any, bound: Any, groups: int, written: Any) -> Callable[[int], None]:
+        """What does so many rounds of a computation, and waits for them."""
+
+        def do(rounds: int) -> None:
+            encoder = self.device.create_command_encoder()
+            work = encoder.begin_compute_pass()
+            work.set_pipeline(pipeline)
+            work.set_bind_group(0, bound)
+            for _ in range(rounds):
+                work.dispatch_workgroups(groups)
+            work.end()
+            self.finish(encoder, written)
+
+        return do
+
     def finish(self, encoder: Any, written: Any) -> None:
         """Send the work off, and wait until all of it is done."""
         if written is not None:
@@ -131,7 +146,7 @@ class _Chip:
         self.device.queue.read_buffer(self.mark, 0, 16)
 
 
-def _blocks(do: Any, each: float) -> Iterator[float]:
+def _blocks(do: Callable[[int], None], each: float) -> Iterator[float]:
     """Blocks of as many rounds as take about BLOCK_S; each says its units of work."""
     rounds = 1
     while True:
@@ -151,16 +166,7 @@ def arithmetic(seed: int) -> Iterator[float]:
     pipeline, data = chip.compute(_ARITHMETIC), chip.buffer()
     bound = chip.bound(pipeline, data)
 
-    def do(rounds: int) -> None:
-        encoder = chip.device.create_command_encoder()
-        work = encoder.begin_compute_pass()
-        work.set_pipeline(pipeline)
-        work.set_bind_group(0, bound)
-        for _ in range(rounds):
-            work.dispatch_workgroups(ELEMENTS // 64)
-        work.end()
-        chip.finish(encoder, data)
-
+    do = chip.computing(pipeline, bound, ELEMENTS // 64, data)
     # Two operations in each of two fused steps, on four values.
     yield from _blocks(do, ELEMENTS * STEPS * 2 * 2 * 4 / UNIT_FLOP)
 
@@ -171,16 +177,7 @@ def memory(seed: int) -> Iterator[float]:
     pipeline, source, target = chip.compute(_MEMORY), chip.buffer(), chip.buffer()
     bound = chip.bound(pipeline, source, target)
 
-    def do(rounds: int) -> None:
-        encoder = chip.device.create_command_encoder()
-        work = encoder.begin_compute_pass()
-        work.set_pipeline(pipeline)
-        work.set_bind_group(0, bound)
-        for _ in range(rounds):
-            work.dispatch_workgroups(4096)
-        work.end()
-        chip.finish(encoder, target)
-
+    do = chip.computing(pipeline, bound, 4096, target)
     # Two arrays read, one written.
     yield from _blocks(do, 3 * STREAM_BYTES / 1e6)
 
