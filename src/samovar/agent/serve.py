@@ -298,6 +298,8 @@ def _told(found: Probed) -> Message:
 def main(arguments: list[str] | None = None) -> None:
     """Run the agent: `[--sysroot DIR]`."""
     given = sys.argv[1:] if arguments is None else arguments
+    # `--sysroot=DIR` is the same.
+    given = [part for word in given for part in (word.split("=", 1) if word.startswith("--") else [word])]
     root = Path("/")
     if given[:1] == ["--sysroot"] and len(given) == 2:
         root = Path(given[1])
