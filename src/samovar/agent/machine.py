@@ -290,8 +290,9 @@ class FarMachine:
         self, name: str, threads: int | None = None, own: Mapping[str, OwnLoad] | None = None
     ) -> Load:
         """A load there. Raises LoadError: it has none of this name, or cannot carry it."""
-        if name in self.missing():
-            raise LoadError(f"{name}: {self.missing()[name]}")
+        missing = self.missing()
+        if name in missing:
+            raise LoadError(f"{name}: {missing[name]}")
         own = own or {}
         if name in self.loads():
             return FarLoad(self, name, threads, {})

@@ -134,6 +134,7 @@ class Agent:
         self._sysroot = sysroot
         self._reading = reading
         self._clock = MonotonicClock()
+        self._lacking = lacking()
         self._out = _Out(writing, self.end)
         self._heard_s = time.monotonic()
         self._sampled: list[_Sampled] = []
@@ -146,14 +147,13 @@ class Agent:
 
     def run(self) -> None:
         """Speak until the bench takes its leave or falls silent; does not return."""
-        missing = lacking()
         self._out.say(
             {
                 NAME: "{}.{}".format(*VERSION),
                 "python": "{}.{}.{}".format(*sys.version_info[:3]),
                 "facts": known_facts(self._sysroot),
-                "loads": {name: kind.words for name, kind in KINDS.items() if name not in missing},
-                "missing": missing,
+                "loads": {name: kind.words for name, kind in KINDS.items() if name not in self._lacking},
+                "missing": self._lacking,
             }
         )
         threading.Thread(target=self._watch, name="watch", daemon=True).start()
@@ -234,8 +234,8 @@ class Agent:
         """Put a load on, with a guard that watches it from here."""
         own = {str(name): _own_load(body) for name, body in dict(message.get("own") or {}).items()}
         name = str(message["load"])
-        if name in lacking():
-            raise LoadError(f"{name}: {lacking()[name]}")
+        if name in self._lacking:
+            raise LoadError(f"{name}: {self._lacking[name]}")
         load = make_load(name, message.get("threads"), own)
         wanted = message.get("guard")
         guard = None

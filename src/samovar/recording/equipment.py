@@ -79,17 +79,17 @@ class Equipment:
         found: list[Probed] = []
         parts: tuple[Callable[[], list[Probed]], ...] = (
             lambda: self.machine(rig).probe(),
-            lambda: look_at(self.instruments(rig), self.machine(rig).clock, LOOK_S),
+            # They are beside this program, whether or not the machine can be reached.
+            lambda: look_at(self.instruments(rig), self.here.clock, LOOK_S),
         )
         for part in parts:
             try:
                 found += part()
             except (LoadError, LinkError) as problem:
                 name = rig.name if rig is not None else "machine"
-                if not any(p.reason == str(problem) for p in found):
-                    found.append(
-                        Probed(Channel(name, "load", "%", id=f"{name}:"), None, "unreadable", str(problem))
-                    )
+                found.append(
+                    Probed(Channel(name, "load", "%", id=f"{name}:"), None, "unreadable", str(problem))
+                )
         return found
 
     def state(self, rig: Rig | None) -> str:

@@ -97,8 +97,9 @@ class FollowSource:
             fresh = self._clock.now() - self._at_s <= self.instrument.stale_after_s
             return [self._values.get(c.name, NAN) if fresh else NAN for c in self._channels]
 
-    def probed(self) -> list[Probed]:
-        """What it says now; one channel without a value where it has no titles yet."""
+    def probed(self, patience_s: float = 0.0) -> list[Probed]:
+        """What it says now; one channel without a value where it has no titles yet: they were waited for when it was
+        opened."""
         if not self._channels:
             unknown = Channel(self.name, "load", "%", "other", "board", f"{self.name}:")
             return [Probed(unknown, None, "unreadable", f"{self.path}: {self.trouble}")]

@@ -9,7 +9,7 @@ from samovar.bench.clock import Clock
 from samovar.core.instrument import Instrument
 from samovar.recording.following import FollowSource
 from samovar.sources.instruments.source import LOOK_S, InstrumentSource, probe_all
-from samovar.sources.protocol import Probed
+from samovar.sources.protocol import Probed, close_all
 
 AT_ONCE = 32
 FIRST_WORD_S = 3.0
@@ -22,7 +22,7 @@ def open_instruments(
     """Each as a source of its own, once it has said something, or has been waited for; the caller closes them. Raises
     InputError: a map cannot be read."""
     sources = _opened(instruments, clock)
-    probe_all([one for one in sources if isinstance(one, InstrumentSource)], FIRST_WORD_S)
+    probe_all(sources, FIRST_WORD_S)
     return sources
 
 
@@ -45,16 +45,6 @@ def look_at(instruments: Sequence[Instrument], clock: Clock, patience_s: float =
     """What all of them say now, in their order, within about the patience."""
     sources = _opened(instruments, clock)
     try:
-        asked = [one for one in sources if isinstance(one, InstrumentSource)]
-        said = dict(zip((id(s) for s in asked), _apart(asked, patience_s), strict=True))
-        return [
-            p for one in sources for p in (one.probed() if isinstance(one, FollowSource) else said[id(one)])
-        ]
+        return probe_all(sources, patience_s)
     finally:
-        for one in sources:
-            one.close()
-
-
-def _apart(sources: Sequence[InstrumentSource], patience_s: float) -> list[list[Probed]]:
-    found = iter(probe_all(sources, patience_s))
-    return [[next(found) for _ in source.channels] for source in sources]
+        close_all(sources)

@@ -129,7 +129,7 @@ def _modbus(instrument: Instrument) -> Looked:
 
 def _mqtt(instrument: Instrument) -> Looked:
     """Whatever is published while it listens."""
-    from samovar.sources.instruments.mqtt import Connection
+    from samovar.sources.instruments.mqtt import PAYLOAD_MOST, Connection
 
     came: dict[str, str] = {}
     lock = threading.Lock()
@@ -137,7 +137,7 @@ def _mqtt(instrument: Instrument) -> Looked:
     def message(_client: Any, _data: Any, said: Any) -> None:
         with lock:
             if len(came) < SEEN_MOST:
-                came[said.topic] = bytes(said.payload)[:65536].decode("utf-8", "replace")
+                came[said.topic] = bytes(said.payload)[:PAYLOAD_MOST].decode("utf-8", "replace")
 
     client = Connection(instrument, ["#"], message)
     try:

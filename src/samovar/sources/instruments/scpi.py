@@ -84,18 +84,18 @@ class ScpiWire:
         self._unanswered = unanswered
         self._again_at: dict[int, float] = {}
         self._serial = instrument.parts.scheme.endswith("serial")
-        self._address = instrument
+        self._instrument = instrument
         self._held = b""
         self._who: str | None = None
         self._port: _Port = self._open()
         if self._serial:
-            self._who = self._find_out()
+            self._who = self.ask(WHO)
 
     def _open(self) -> _Port:
-        parts = self._address.parts
+        parts = self._instrument.parts
         if self._serial:
-            return _Serial(parts.path, int(self._address.options.get("baud", 9600)))
-        return _Network(parts.hostname or "", parts.port or self._address.protocol.port or 0)
+            return _Serial(parts.path, int(self._instrument.options.get("baud", 9600)))
+        return _Network(parts.hostname or "", parts.port or self._instrument.protocol.port or 0)
 
     def read(self, tell: Tell) -> None:
         """Every question in its turn, those first that are answered."""
@@ -143,9 +143,6 @@ class ScpiWire:
         while self._port.receive(0.0):
             pass
         self._held = b""
-
-    def _find_out(self) -> str | None:
-        return self.ask(WHO)
 
     def start_anew(self) -> None:
         """In step again after a question without an answer."""

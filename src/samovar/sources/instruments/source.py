@@ -185,7 +185,15 @@ def reason_of(problem: Exception, instrument: Instrument) -> str:
     return f"{visible(words, REASON_MOST)} ({instrument.shown})"
 
 
-def probe_all(sources: Sequence[InstrumentSource], patience_s: float = LOOK_S) -> list[Probed]:
+class Probing(Protocol):
+    """What can be looked at: an instrument that is asked, or a log that is followed."""
+
+    def probed(self, patience_s: float) -> list[Probed]:
+        """What each of its channels says now, waited for no longer than this."""
+        ...
+
+
+def probe_all(sources: Sequence[Probing], patience_s: float = LOOK_S) -> list[Probed]:
     """What all instruments say now, waited for together."""
     until = time.monotonic() + patience_s
     return [p for source in sources for p in source.probed(max(0.05, until - time.monotonic()))]

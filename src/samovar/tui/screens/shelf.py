@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Awaitable, Callable
 from importlib import import_module
 from typing import ClassVar
 
@@ -13,6 +14,7 @@ from textual.containers import Horizontal, VerticalScroll
 
 from samovar.archive.database import ArchiveError
 from samovar.archive.kept import ARCHIVED, DELETED, KEPT
+from samovar.core.rig import Rig
 from samovar.tui.aside import aside
 from samovar.tui.asking import SHOWING
 from samovar.tui.screens.place import Place
@@ -230,26 +232,31 @@ class ShelfPlace(Place):
     @work
     async def action_sensors(self) -> None:
         """Roles of the rig's sensors."""
-        view, key = self._view, self._key()
-        if not isinstance(view, RigsView) or key is None:
-            self.notify("Sensors belong to a rig: g shows the rigs.", severity="warning")
-            return
-        await view.sensors(key, aside(self.session.equipment.probe, self.session.archive.shelf.rig(key)))
-        self.session.reload()
-        self.refresh_all()
+
+        async def look_through(view: RigsView, rig: Rig) -> None:
+            await view.sensors(rig.id, aside(self.session.equipment.probe, rig))
+
+        await self._with_rig(look_through, "Sensors belong to a rig")
 
     @work
     async def action_meters(self) -> None:
         """Instruments beside the rig."""
-        view, key = self._view, self._key()
-        if not isinstance(view, RigsView) or key is None:
-            self.notify("Instruments stand beside a rig: g shows the rigs.", severity="warning")
-            return
-        rig = self.session.archive.shelf.rig(key)
-        if rig is not None:
+
+        async def ask(view: RigsView, rig: Rig) -> None:
             await aside(import_module, "samovar.tui.shelf.meters").ask_instruments(view, rig)
-            self.session.reload()
-            self.refresh_all()
+
+        await self._with_rig(ask, "Instruments stand beside a rig")
+
+    async def _with_rig(self, act: Callable[[RigsView, Rig], Awaitable[None]], words: str) -> None:
+        """Do something with the rig under the cursor; where there is none, `words` say whose it is."""
+        view, key = self._view, self._key()
+        rig = None if key is None or not isinstance(view, RigsView) else self.session.archive.shelf.rig(key)
+        if not isinstance(view, RigsView) or rig is None:
+            self.notify(f"{words}: g shows the rigs.", severity="warning")
+            return
+        await act(view, rig)
+        self.session.reload()
+        self.refresh_all()
 
     def action_fit(self) -> None:
         """The product on its rig, drawn."""
