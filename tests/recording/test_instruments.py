@@ -162,6 +162,30 @@ class CallTest(unittest.TestCase):
             self.assertEqual(rows[-1][wall], "")
             self.assertEqual({row[back] for row in rows[1:]}, {"41.3"})
 
+    def test_rows_that_come_in_handfuls_are_each_put_at_their_moment(self) -> None:
+        log = Log(self.folder / "handfuls.csv")
+        log.put("Time (s),SSD (°C)\n0,40\n", "w")
+        path = self.folder / "handfuls.toml"
+        path.write_text(f'[[instrument]]\nname = "log"\naddress = "follow://{log.path}"\n', encoding="utf-8")
+
+        def write() -> None:
+            begun = time.monotonic()
+            log.put("20,60\n")
+            # A row each half a second, kept back for three seconds.
+            for k in range(1, 31):
+                if k % 6 == 0:
+                    time.sleep(max(0.0, begun + 0.5 * k - time.monotonic()))
+                    log.put("".join(f"{20 + 0.5 * j},{60 + j}\n" for j in range(k - 5, k + 1)))
+
+        threading.Timer(3.0, write).start()
+        done = self.call("record", "--with", str(path), "--for", "17", "--rate", "4", "--archive", "a.sqlite")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        with Archive(self.folder / "a.sqlite") as archive:
+            recording = archive.runs.recording(1)
+        told = recording.values[next(k for k, c in enumerate(recording.channels) if c.id == "log:SSD")]
+        first_s = np.array([recording.time_s[told == 60.0 + k][0] for k in range(1, 12)])
+        self.assertLess(np.abs(np.diff(first_s) - 0.5).max(), 0.3)
+
     def test_titles_that_come_in_mid_run_are_channels_of_it_all_the_same(self) -> None:
         log = Log(self.folder / "late.csv")
         log.put("", "w")

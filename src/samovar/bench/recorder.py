@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 import threading
+from bisect import bisect_left
 from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -29,8 +30,9 @@ from samovar.sources.protocol import Source
 NAN = float("nan")
 LEAP_S = 10.0
 """A longer time between two samples is no hitch any more."""
-MOMENTS_HELD = 256
-"""Of so many samples the moments are known, so that what comes late finds its own: more than a wire is waited for."""
+MOMENTS_HELD = 2400
+"""Of so many samples the moments are known, so that what comes late finds its own: two minutes at 20 Hz, longer than a wire
+is waited for or a logger keeps rows to itself."""
 WORK = Channel("Work", "work", "1/s", "other", "cpu", "load:work")
 
 
@@ -289,10 +291,15 @@ class Recorder:
 
     def _place(self, late: list[Late], at_s: float, values: list[float]) -> None:
         """What came late goes to the sample whose moment is nearest to its own: this one, or one before."""
+        moments = [*self._moments, at_s] if late else []
         for piece in late:
             moment_s = piece.moment_s - self._start
+            if moment_s < moments[0] - self._interval_s:
+                # Taken before the run began, or longer ago than anything is waited for.
+                continue
             end = piece.first + len(piece.values)
-            nearest_s = min((*self._moments, at_s), key=lambda one_s: abs(one_s - moment_s))
+            after = bisect_left(moments, moment_s, 1, len(moments) - 1) if len(moments) > 1 else 0
+            nearest_s = min(moments[max(0, after - 1) : after + 1], key=lambda one_s: abs(one_s - moment_s))
             if nearest_s != at_s:
                 row = [NAN] * len(self.channels)
                 row[piece.first : end] = piece.values

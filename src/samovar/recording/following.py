@@ -1,4 +1,5 @@
-"""A log that another program writes, followed while it grows: its last whole row is what its channels say now.
+"""A log that another program writes, followed while it grows: its last whole row is what its channels say now, and the rows
+that came into sight with it are handed on to the moments they were taken at.
 
 Any maker's log is read by the code that reads a whole one: its titles and first rows, and the rows that came since, as a
 small log of their own. A log that is begun anew under its name, or cut short, is followed from its beginning again.
@@ -26,6 +27,7 @@ from samovar.core.recording import Array
 from samovar.exchange.logs import Log, read_log
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
+from samovar.recording.row_clock import RowClock
 from samovar.sources.protocol import Probed
 
 NAN = float("nan")
@@ -34,6 +36,8 @@ TITLES_WITHIN_S = 3.0
 """So long the beginning of a recording waits for a log that has no titles yet."""
 HEAD_BYTES, TAIL_BYTES = 65_536, 262_144
 """Of what stands in a log already its beginning and its end are read."""
+ROWS_MOST = 600
+"""Of rows that come into sight together the last so many are read: a minute of ten a second."""
 CONTEXT_ROWS = 20
 """Rows from the beginning that go with every new one: by several one sees how a log writes its numbers."""
 LAST_BYTES = 64
@@ -43,10 +47,12 @@ SEPARATORS = (";", "\t", ",", "|")
 
 @dataclass(frozen=True)
 class _Head:
-    """A log's titles with its first rows, as they stand, and what they were understood as."""
+    """A log's titles with its first rows, as they stand, what they were understood as, and how many of these lines are
+    rows."""
 
     lines: list[bytes]
     log: Log
+    rows: int
 
 
 class FollowSource:
@@ -74,6 +80,8 @@ class FollowSource:
         self._late: list[tuple[float, dict[str, float]]] = []
         self._values: dict[str, float] = {}
         self._at_s = -np.inf
+        self._rows_clock = RowClock()
+        self._belated: list[tuple[float, list[float]]] = []
         self._lock = threading.Lock()
         self._closing = threading.Event()
         self.trouble = "it has no titles yet"
@@ -97,6 +105,12 @@ class FollowSource:
             fresh = self._clock.now() - self._at_s <= self.instrument.stale_after_s
             return [self._values.get(c.name, NAN) if fresh else NAN for c in self._channels]
 
+    def belated(self) -> list[tuple[float, list[float]]]:
+        """The rows that came into sight since the last call together with a later one, and when each was taken."""
+        with self._lock:
+            found, self._belated = self._belated, []
+        return found
+
     def probed(self, patience_s: float = 0.0) -> list[Probed]:
         """What it says now; one channel without a value where it has no titles yet: they were waited for when it was
         opened."""
@@ -113,7 +127,7 @@ class FollowSource:
     def late(self, moments_s: Array) -> tuple[tuple[Channel, ...], Array]:
         """What came after it was opened without titles: see `late_titles`."""
         with self._lock:
-            rows = list(self._late)
+            rows = sorted(self._late, key=lambda row: row[0])
         if self._channels or self._head is None or not rows:
             return (), np.empty((0, len(moments_s)))
         channels = self._head.log.recording.channels
@@ -187,6 +201,7 @@ class FollowSource:
         self._head = self._understood(lines)
         if self._head is None:
             return
+        self._rows_clock = RowClock()
         age = time.time() - self.path.stat().st_mtime
         if size > HEAD_BYTES:
             self._file.seek(max(HEAD_BYTES, size - TAIL_BYTES))
@@ -198,7 +213,8 @@ class FollowSource:
         self._last = tail[-LAST_BYTES:] or beginning[: self._file.tell()][-LAST_BYTES:]
         rows, _, self._partial = tail.rpartition(b"\n")
         if age <= self.instrument.stale_after_s:
-            self._take([line for line in rows.split(b"\n") if line.strip()] or lines[-1:])
+            # What stood there already was not taken in this run: only its last row says how things are.
+            self._take(([line for line in rows.split(b"\n") if line.strip()] or lines)[-1:])
 
     def _understood(self, lines: list[bytes]) -> _Head | None:
         """The titles of a log and how its columns are to be read; None where they are not there yet."""
@@ -213,8 +229,9 @@ class FollowSource:
             if invented is None:
                 return None
             log = self._read([*lines, invented])
-            return _Head(lines, log) if log.recording.channels else None
-        return _Head(lines[: _first_row(log, lines) + CONTEXT_ROWS], log)
+            return _Head(lines, log, 0) if log.recording.channels else None
+        lines = lines[: _first_row(log, lines) + CONTEXT_ROWS]
+        return _Head(lines, log, len(self._read(lines).recording.time_s))
 
     def _read(self, lines: Sequence[bytes]) -> Log:
         """A few lines as a log. Raises InputError."""
@@ -224,18 +241,34 @@ class FollowSource:
             return read_log(Path(file.name), self._map)
 
     def _take(self, rows: list[bytes]) -> None:
-        """The last of these rows is what the channels say now."""
+        """New rows: the last of them is what the channels say now."""
         if self._head is None:
             return
+        seen_s = self._clock.now()
         try:
-            found = self._read([*self._head.lines, rows[-1]]).recording
+            log = self._read([*self._head.lines, *rows[-ROWS_MOST:]])
         except InputError:
             return
-        values = {c.name: float(found.values[k, -1]) for k, c in enumerate(found.channels)}
+        found = log.recording
+        new = slice(min(self._head.rows, len(found.time_s) - 1), None)
+        times_s, told = found.time_s[new], found.values[:, new]
+        moments_s = (
+            self._rows_clock.moments(times_s, seen_s)
+            if log.time
+            else self._rows_clock.spread(len(times_s), seen_s)
+        )
+        names = [channel.name for channel in found.channels]
+        said = [dict(zip(names, map(float, row), strict=True)) for row in told.T]
         with self._lock:
-            self._values, self._at_s = values, self._clock.now()
-            if not self._channels:
-                self._late.append((self._at_s, values))
+            self._values, self._at_s = said[-1], seen_s
+            if self._channels:
+                self._belated += [
+                    (float(moment_s), [values.get(c.name, NAN) for c in self._channels])
+                    for moment_s, values in zip(moments_s[:-1], said[:-1], strict=True)
+                ]
+                del self._belated[:-ROWS_MOST]
+            else:
+                self._late += zip(map(float, moments_s), said, strict=True)
 
 
 def _first_row(log: Log, lines: list[bytes]) -> int:
