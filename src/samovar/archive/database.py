@@ -20,6 +20,7 @@ from samovar.archive.backup import OWNER_ALONE, backup_before, backups_of
 from samovar.archive.place import ArchiveError, Place, place_of
 from samovar.archive.schema import META, METADATA, RUN
 from samovar.archive.steps import (
+    accuracies,
     articles_of_reviews,
     criteria_of_reviews,
     demands_of_reviews,
@@ -28,7 +29,7 @@ from samovar.archive.steps import (
     sums_of_all,
 )
 
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 PATIENT_MS = 1500
 """How long a call waits for an archive that another program holds."""
 OPENING_PATIENCE_S = 5.0
@@ -37,7 +38,7 @@ _AGAIN_S = 0.05
 
 STEPS: dict[int, Callable[[Connection], None]] = {
     1: frame_in_full, 2: results_of_all, 3: demands_of_reviews, 4: criteria_of_reviews, 5: articles_of_reviews,
-    6: sums_of_all,
+    6: sums_of_all, 7: accuracies,
 }  # fmt: skip
 """Migrations: the step of key N takes a database from version N to N + 1. A database is copied aside
 before the first step and keeps its old form where a step fails."""

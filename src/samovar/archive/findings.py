@@ -213,20 +213,21 @@ def _row_of(number: int, step: int, one: Result) -> dict[str, Any]:
         "run_id": number, "step": step, "part": one.part, "channel": one.channel, "quantity": one.quantity,
         "statistic": one.statistic, "unit": one.unit, "value": one.value, "half_width": one.half_width, "bound": one.bound,
         "start_s": start_s, "end_s": end_s, "n": one.n, "by": one.by, "at_s": one.at_s,
-        "direction": one.direction,
+        "direction": one.direction, "off_by": one.off_by, "common_of": one.common_of or None,
     }  # fmt: skip
 
 
-_IN_ROW = [f.name for f in fields(Result) if f.name in RESULT.c]
-_values_of = attrgetter(*_IN_ROW, "start_s", "end_s")
+_IN_ROW = [f.name for f in fields(Result) if f.name in RESULT.c and f.name != "common_of"]
+_values_of = attrgetter(*_IN_ROW, "start_s", "end_s", "common_of")
 
 
 def _result_of(row: Any) -> Result:
     # Thousands of rows are made results of for one comparison.
-    *values, start_s, end_s = _values_of(row)
+    *values, start_s, end_s, common_of = _values_of(row)
     return Result(
-        **dict(zip(_IN_ROW, values, strict=True)), window=None if start_s is None else (start_s, end_s)
-    )
+        **dict(zip(_IN_ROW, values, strict=True)), window=None if start_s is None else (start_s, end_s),
+        common_of=common_of or "",
+    )  # fmt: skip
 
 
 def _kept(body: Any) -> Reading | None:

@@ -83,7 +83,7 @@ def insert_channels(connection: Connection, number: int, channels: Sequence[Chan
     rows = [
         {
             "run_id": number, "position": position, "name": c.name, "quantity": c.quantity, "unit": c.unit,
-            "role": c.role, "domain": c.domain, "sensor": c.id,
+            "role": c.role, "domain": c.domain, "sensor": c.id, "accuracy": c.accuracy or None,
         }
         for position, c in enumerate(channels, first)
     ]  # fmt: skip
@@ -100,7 +100,7 @@ def channels_of(connection: Connection, number: int) -> list[Channel]:
 
 def channel_of(row: Any) -> Channel:
     """A row of the channel table as a channel."""
-    return Channel(row.name, row.quantity, row.unit, row.role, row.domain, row.sensor)
+    return Channel(row.name, row.quantity, row.unit, row.role, row.domain, row.sensor, row.accuracy or "")
 
 
 def change_of(row: Any) -> Change:

@@ -58,6 +58,7 @@ CHANNEL = Table(
     Column("role", Text, nullable=False),
     Column("domain", Text, nullable=False),
     Column("sensor", Text, nullable=False, default=""),
+    Column("accuracy", Text, info={"since": 8}),
 )
 
 CHUNK = Table(
@@ -182,6 +183,8 @@ RESULT = Table(
     Column("by", Text),
     Column("at_s", Float),
     Column("direction", Text),
+    Column("off_by", Float, info={"since": 8}),
+    Column("common_of", Text, info={"since": 8}),
     Index("result_figure", "run_id", "statistic", "quantity"),
 )
 """What was computed of a run, kept beside its finding: one row a figure; step 0 is the whole run."""

@@ -12,6 +12,7 @@ from samovar.archive.schema import (
     ANNOTATION,
     BODY,
     CHANGE,
+    CHANNEL,
     CHANNEL_VIEW,
     COLUMN_MAP,
     COURSE,
@@ -192,6 +193,12 @@ def sums_of_all(connection: Connection) -> None:
         if taken:
             connection.execute(META.delete().where(META.c.key == key))
     seal_all(connection)
+
+
+def accuracies(connection: Connection) -> None:
+    """From 7 to 8: what the instrument of a channel may be off by, and what that makes of results."""
+    for table in (CHANNEL, RESULT):
+        _columns(connection, table.name, **{c.name: _made_as(c) for c in table.c if "since" in c.info})
 
 
 def _from_note(connection: Connection, key: str, value: str, runs: set[int], rigs: set[int]) -> bool:

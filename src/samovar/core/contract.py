@@ -36,7 +36,10 @@ def result_row(result: Result) -> dict[str, Any]:
         "window": None if result.window is None else [plain(edge) for edge in result.window],
         "n": result.n,
     }
-    beside = {"by": result.by, "at_s": plain(result.at_s), "direction": result.direction}
+    beside = {
+        "by": result.by, "at_s": plain(result.at_s), "direction": result.direction,
+        "instrument_half_width_95": plain(result.off_by),
+    }  # fmt: skip
     return {**row, **{key: value for key, value in beside.items() if value is not None}}
 
 

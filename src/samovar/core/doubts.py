@@ -14,11 +14,21 @@ NOTICED_K = 3.0
 NOTICED_SHARE = 0.04
 LONG_ENOUGH_S = 30.0
 EXCESS_S = 10.0
+STANDS_STILL_S = 120.0
+"""What sits on a chip has warmed by a step of any sensor within so much of a load."""
+MOVED = 10.0
+"""K or W: a load that moves nothing by so much need not move a regulator or a wall meter by a step either."""
+LEAST_ALIKE = 10
+"""Fewer values tell nothing of how they move."""
+MOVES_WITH_LOAD = {("temperature", role) for role in ("die", "core", "gpu", "hotspot", "vrm")} | {
+    ("power", role) for role in ("package", "wall")
+}
+"""What cannot stand still while a load is put on, by quantity and role."""
 
 
 def doubts(recording: Recording, load: Phase | None, held: list[HeldStretch], facts: Facts) -> list[str]:
     """One sentence for each fact about the processor that this recording contradicts, with both figures and what to
-    check; empty where all agree, or nothing was said."""
+    check, and for each sensor that is stuck; empty where all agree, or nothing was said."""
     if load is None:
         return []
     found = [
@@ -26,7 +36,32 @@ def doubts(recording: Recording, load: Phase | None, held: list[HeldStretch], fa
         *_budget(recording, load, held, facts),
         *_clocks(recording, load, facts),
     ]
-    return [f"facts: {text}" for text in found]
+    return [*(f"facts: {text}" for text in found), *_stuck(recording, load)]
+
+
+def _stuck(recording: Recording, load: Phase) -> list[str]:
+    """Sensors of what warms, or draws, that gave one value alone before a load and well into it, while another moved."""
+    if load.duration_s < STANDS_STILL_S:
+        return []
+    before = recording.between(max(0.0, load.start_s - LONG_ENOUGH_S), load.start_s)
+    after = recording.between(load.start_s, load.start_s + STANDS_STILL_S)
+    still: list[str] = []
+    moved = False
+    for k, channel in enumerate(recording.channels):
+        if (channel.quantity, channel.role) not in MOVES_WITH_LOAD:
+            continue
+        idle, loaded = (
+            row[np.isfinite(row)] for row in (recording.values[k, before], recording.values[k, after])
+        )
+        if min(len(idle), len(loaded)) < LEAST_ALIKE:
+            continue
+        moved |= bool(loaded.max() - idle.mean() >= MOVED)
+        if np.ptp(np.concatenate([idle, loaded])) == 0.0:
+            still.append(
+                f"{channel.name}: stuck at {idle[0]:g} {channel.unit} before the load and {STANDS_STILL_S / 60:.0f} min "
+                "into it: check its probe"
+            )
+    return still if moved else []
 
 
 def _limit(recording: Recording, load: Phase, held: list[HeldStretch], facts: Facts) -> list[str]:

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Any
 from urllib.parse import SplitResult, parse_qsl, urlsplit
 
+from samovar.core.accuracy import half_width
 from samovar.core.entered import Check, Line, Name, checked, one_of, strict
 from samovar.core.quantity import QUANTITIES, ROLES, UNITS, Channel, domain_of
 from samovar.core.units import Unreadable
@@ -26,6 +27,8 @@ TYPES = {"int16": 1, "uint16": 1, "int32": 2, "uint32": 2, "float32": 2}
 REGISTERS = {"input": 4, "holding": 3}
 """Kinds of registers, and the function of Modbus that reads them."""
 LAST_REGISTER = 65535
+ENERGY_UNITS = {"j": 1.0, "kj": 1e3, "ws": 1.0, "wh": 3600.0, "kwh": 3.6e6}
+"""Units of a power's channel whose meter counts energy, lower case: in joules. It is kept as the power that it counts by."""
 
 
 def _over_nothing(seconds: float) -> float:
@@ -46,13 +49,14 @@ Seconds = Annotated[float, Check(_over_nothing)]
 @strict
 @dataclass(frozen=True, slots=True)
 class InstrumentChannel:
-    """One value that an instrument gives. `unit` is any of its quantity's, the kept one where it is left out; of the keys
-    after `role` those of its protocol are set."""
+    """One value that an instrument gives. `unit` is any of its quantity's, the kept one where it is left out; `accuracy` what
+    it may be off by; of the keys after it those of its protocol are set."""
 
     name: Name
     quantity: Annotated[str, one_of(UNITS, "quantity")]
     unit: Line = ""
     role: Annotated[str, one_of(ROLES, "role")] = "other"
+    accuracy: Line = ""
     ask: Line | None = None
     register: Line | None = None
     type: Annotated[str, one_of(TYPES, "type")] | None = None
@@ -67,6 +71,8 @@ class InstrumentChannel:
         """The unit it is kept in, and the factor and offset into it. Raises ValueError: no unit of its quantity."""
         known = QUANTITIES[self.quantity]
         spelled = self.unit.lower()
+        if self.counts_energy:
+            return known.unit, ENERGY_UNITS[spelled], 0.0
         if self.unit in ("", known.unit):
             return known.unit, 1.0, 0.0
         if spelled in known.written:
@@ -76,6 +82,11 @@ class InstrumentChannel:
             return unit, factor, 0.0
         some = ", ".join([known.unit, *list(known.written)[:6]])
         raise ValueError(f"{self.unit!r} is no unit of {self.quantity}; write one of {some}")
+
+    @property
+    def counts_energy(self) -> bool:
+        """Whether its meter counts joules or watt-hours: `conversion` is then into joules."""
+        return self.quantity == "power" and self.unit.lower() in ENERGY_UNITS
 
     @property
     def words(self) -> int:
@@ -142,7 +153,8 @@ class Instrument:
         """Its channels as they are recorded."""
         return tuple(
             Channel(
-                one.name, one.quantity, one.conversion[0], one.role, domain_of(one.role), f"{self.name}:{one.name}"
+                one.name, one.quantity, one.conversion[0], one.role, domain_of(one.role), f"{self.name}:{one.name}",
+                one.accuracy,
             )
             for one in self.channel
         )  # fmt: skip
@@ -224,7 +236,7 @@ PROTOCOLS: dict[str, Protocol] = {
     "follow": Protocol(FOLLOW, "follow:///home/bench/growing.csv", own_channels=False),
 }  # fmt: skip
 """Every way in which an instrument is reached, by the scheme of its address."""
-_OF_EVERY = ("name", "quantity", "unit", "role")
+_OF_EVERY = ("name", "quantity", "unit", "role", "accuracy")
 
 
 def _parsed(address: str) -> SplitResult:
@@ -306,6 +318,7 @@ def _hold(one: Instrument) -> None:
                     raise ValueError(f"{key} is missing; write it")
             protocol.check(channel)
             _ = channel.conversion
+            half_width(channel.accuracy, channel.quantity, 0.0)
         except ValueError as problem:
             raise ValueError(f"channel {k} ({channel.name}): {problem}") from None
         if sum(other.name == channel.name for other in one.channel) > 1:

@@ -216,7 +216,8 @@ def domain_of(role: str) -> str:
 class Channel:
     """One measured series: what it is, not its values.
 
-    `id` names the same sensor across runs (empty for a log's column), `name` is what people read.
+    `id` names the same sensor across runs (empty for a log's column), `name` is what people read, `accuracy` what its
+    instrument may be off by (see `core.accuracy`), empty where nobody said.
     """
 
     name: str
@@ -225,6 +226,7 @@ class Channel:
     role: str = "other"
     domain: str = "board"
     id: str = ""
+    accuracy: str = ""
 
     def __post_init__(self) -> None:
         # Labels and titles come from drivers and strangers' files: what hides in them is shown.

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from samovar.core.accuracy import half_width
 from samovar.core.approach import way_of
 from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
@@ -282,6 +283,9 @@ def _room(recording: Recording, window: SteadyWindow | None, facts: Facts) -> Me
         if np.isfinite(row).any():
             mean = mean_of(row)
             probe = COVERAGE_FACTOR * facts.room.standard_uncertainty_k
+            # What is known of this very probe counts before what rooms' thermometers are mostly good for.
+            known = half_width(recording.channels[index].accuracy, "temperature", mean.value)
+            probe = known or probe
             return Measured(mean.value, combine(mean.half_width or 0.0, probe))
     if facts.room.temperature_c is None:
         return None

@@ -74,6 +74,11 @@ RESULT_COLUMNS = (
     Column("quantity", "string", "what kind of value"),
     Column("statistic", "string", "which figure of it: steady, rise over the room, peak, least, mean, ..."),
     *_VALUE,
+    Column(
+        "instrument_half_width_95",
+        "number",
+        "what its instrument may be off by, where its class is known: not part of half_width_95",
+    ),
     Column("source", "string", "measured, or by hand"),
     Column("window_start_s", "number", "where the stretch it was taken over begins, seconds into the run"),
     Column("window_end_s", "number", "where it ends"),

@@ -261,11 +261,11 @@ def _windows(case: Case) -> Iterator[AuditItem]:
 
 
 def _readings(case: Case) -> Iterator[AuditItem]:
-    """How values that people read were read."""
+    """With what values were read, by hand or by an instrument whose class is known."""
     ways: dict[str, list[str]] = {}
     for name, r in case.finished:
         for one in r.results:
-            if one.source == BY_HAND and case.figure.among([one]) is not None:
+            if (one.source == BY_HAND or one.common_of) and case.figure.among([one]) is not None:
                 ways.setdefault(one.common_of or "an instrument that was not named", []).append(name)
     if len(ways) > 1:
         words = "; ".join(f"{way}: {listed(list(dict.fromkeys(names)))}" for way, names in ways.items())

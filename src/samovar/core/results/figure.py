@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from samovar.core.measured import AT_LEAST, AT_MOST, Measured
+from samovar.core.measured import AT_LEAST, AT_MOST, Measured, combine
 from samovar.core.money import amount_text
 from samovar.core.quantity import MORE, QUANTITIES, decimals_of
 from samovar.core.results.result import BY_HAND, Result
@@ -93,13 +93,15 @@ class RunResult:
         if result.source == BY_HAND:
             return result.half_width or 0.0, result.common_of
         room, thermal = self.reading.room, self.reading.thermal
-        if room is None or room.half_width is None:
-            return 0.0, ""
-        if result.statistic == "rise":
-            return room.half_width, "room"
-        if result.statistic == "resistance" and thermal is not None and thermal.power_w:
-            return room.half_width / thermal.power_w, "room"
-        return 0.0, ""
+        shared: list[tuple[float, str]] = []
+        if result.off_by is not None:
+            shared.append((result.off_by, result.common_of))
+        if room is not None and room.half_width is not None:
+            if result.statistic == "rise":
+                shared.append((room.half_width, "room"))
+            elif result.statistic == "resistance" and thermal is not None and thermal.power_w:
+                shared.append((room.half_width / thermal.power_w, "room"))
+        return combine(*(half for half, _ in shared)), " and ".join(of for _, of in shared)
 
     @property
     def finished(self) -> bool:
@@ -284,11 +286,11 @@ class Figure:
 
     def _of_several(self, found: Sequence[Result]) -> Measured:
         if self.quantity == "temperature":
-            return max(found, key=lambda r: r.value).measured
+            return max(found, key=lambda r: r.value).compared
         if self.quantity == "clock":
             widths = [r.half_width or 0.0 for r in found]
             return Measured(sum(r.value for r in found) / len(found), sum(widths) / len(widths) or None)
-        return found[0].measured
+        return found[0].compared
 
 
 FIGURES: tuple[Figure, ...] = (

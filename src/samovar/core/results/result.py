@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from samovar.core.measured import Measured
+from samovar.core.measured import Measured, combine
 
 MEASURED, BY_HAND, ELSEWHERE = "measured", "by hand", "elsewhere"
 
@@ -26,7 +26,9 @@ class Result:
         by: what held the clock, of a share of the load held.
         at_s: of a value at a moment: so many seconds into the load; None where that is not known.
         direction: of a rate at a drive: read or write.
-        common_of: of a value read by hand: the instrument, whose error all that it reads have in common.
+        off_by: of a value that an instrument gave whose class is known: the half-width that this leaves, 95 %. It is no part
+            of `half_width`, which tells how well the value repeats.
+        common_of: the instrument, whose error all that it reads have in common; empty where it is not known.
     """
 
     part: str | None
@@ -44,8 +46,16 @@ class Result:
     at_s: float | None = None
     direction: str | None = None
     common_of: str = ""
+    off_by: float | None = None
 
     @property
     def measured(self) -> Measured:
-        """Value, half-width and bound."""
+        """Value, half-width and bound: how well it repeats."""
         return Measured(self.value, self.half_width, self.bound)
+
+    @property
+    def compared(self) -> Measured:
+        """The same with what its instrument may be off by: what is held against another's, or a maker's figure."""
+        if self.off_by is None:
+            return self.measured
+        return Measured(self.value, combine(self.half_width or 0.0, self.off_by), self.bound)

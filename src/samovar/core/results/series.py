@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from samovar.core.accuracy import half_width
 from samovar.core.despike import despiked
 from samovar.core.heading import IDLE_TAIL_S
 from samovar.core.measured import AT_LEAST, COVERAGE_FACTOR, Measured, combine
@@ -34,6 +35,8 @@ NEAR_PEAK_K = 3.0
 """A drive counts as hot within this of its own peak."""
 WITHOUT_MOMENTS = ("core", "other")
 """Roles of which there are many alike: their values at moments say nothing that their groups do not."""
+OWN_VALUES = ("steady", "rise", "mean", "peak", "least", "idle", "burst", "hot", "at", "level")
+"""Statistics that are values as the instrument shows them; of a spread, or a droop, what it is off by cancels."""
 INTEGRATED = {
     ("power", "W"): ("energy", "J", 1.0),
     ("work", "1/s"): ("work", "", 1.0),
@@ -53,6 +56,15 @@ class Series:
     row: Array
     direction: str | None = None
     moments: bool = True
+    sensor: str = ""
+    accuracy: str = ""
+
+    def off_by(self, statistic: str, at: float) -> float | None:
+        """What its instrument may be off by in a figure of it, taken at a level; None where nobody said, or where that is no
+        value of its own."""
+        if not self.accuracy or statistic not in OWN_VALUES:
+            return None
+        return half_width(self.accuracy, self.quantity, at)
 
 
 def series_of(channel: Channel, row: Array, is_die: bool) -> Series:
@@ -61,7 +73,9 @@ def series_of(channel: Channel, row: Array, is_die: bool) -> Series:
     found = re.search(r"\b(read|write)", channel.name.lower()) if channel.role == "storage" else None
     direction = found[1] if found is not None and channel.quantity == "work" else None
     moments = channel.role not in WITHOUT_MOMENTS
-    return Series(part, channel.name, channel.quantity, channel.unit, row, direction, moments)
+    return Series(
+        part, channel.name, channel.quantity, channel.unit, row, direction, moments, channel.id, channel.accuracy
+    )  # fmt: skip
 
 
 def results_in(recording: Recording, reading: Reading, series: Series, span: Span) -> Iterator[Result]:
@@ -93,10 +107,21 @@ def results_in(recording: Recording, reading: Reading, series: Series, span: Spa
         yield _droop(series, idle, steady[0])
 
 
-def _one(series: Series, statistic: str, value: Measured, window: Span, n: int, unit: str = "") -> Result:
+def _one(
+    series: Series,
+    statistic: str,
+    value: Measured,
+    window: Span,
+    n: int,
+    unit: str = "",
+    at: float | None = None,
+) -> Result:
+    """One figure; `at` is the level it was taken at, where that is not its value."""
+    off_by = series.off_by(statistic, value.value if at is None else at)
     return Result(
         series.part, series.channel, series.quantity, statistic, unit or series.unit, value.value, value.half_width,
-        value.bound, window=window, n=n, direction=series.direction,
+        value.bound, window=window, n=n, direction=series.direction, off_by=off_by,
+        common_of=series.sensor if off_by is not None else "",
     )  # fmt: skip
 
 
@@ -153,10 +178,8 @@ def _moments(recording: Recording, series: Series, span: Span) -> Iterator[Resul
         x = series.row[recording.between(*window)]
         x = x[np.isfinite(x)]
         if len(x):
-            yield Result(
-                series.part, series.channel, series.quantity, "at", series.unit, float(x.mean()), None, window=window,
-                n=len(x), at_s=60.0 * minutes, direction=series.direction,
-            )  # fmt: skip
+            there = _one(series, "at", Measured(float(x.mean())), window, len(x))
+            yield replace(there, at_s=60.0 * minutes)
 
 
 def _steady(recording: Recording, reading: Reading, series: Series, span: Span) -> Iterator[Result]:
@@ -184,7 +207,13 @@ def _steady(recording: Recording, reading: Reading, series: Series, span: Span) 
     if series.quantity == "temperature" and room is not None and series.part not in ("inlet", None):
         width = combine(value.half_width or 0.0, room.half_width or 0.0)
         yield _one(
-            series, "rise", Measured(value.value - room.value, width, value.bound), window, len(x), "K"
+            series,
+            "rise",
+            Measured(value.value - room.value, width, value.bound),
+            window,
+            len(x),
+            "K",
+            value.value,
         )
 
 

@@ -15,6 +15,7 @@ from typing import Protocol
 from samovar.core.instrument import MODBUS, MQTT, OPENMETRICS, SCPI, Instrument
 from samovar.core.quantity import QUANTITIES, Channel
 from samovar.core.shown_text import visible
+from samovar.sources.instruments.energy_counter import EnergyCounter
 from samovar.sources.instruments.said import Nothing, Said, Silent, Wire
 from samovar.sources.protocol import Probed
 
@@ -82,6 +83,7 @@ class InstrumentSource:
         self._unanswered: dict[int, int] = {}
         self._channels = instrument.channels
         self._conversions = [one.conversion for one in instrument.channel]
+        self._counters = {k: EnergyCounter() for k, one in enumerate(instrument.channel) if one.counts_energy}
         self._kept: list[_Kept | None] = [None] * len(self._channels)
         self._lock = threading.Lock()
         self._closing = threading.Event()
@@ -133,6 +135,9 @@ class InstrumentSource:
         if not isinstance(said, Nothing):
             _, factor, offset = self._conversions[index]
             said = said * factor + offset
+            if index in self._counters:
+                said = self._counters[index].power(said, self._clock.now())
+        if not isinstance(said, Nothing):
             least, most = QUANTITIES[self._channels[index].quantity].plausible
             if not least <= said <= most:
                 said = Nothing(f"{said:g} {self._channels[index].unit} is no measurement of this", True)

@@ -34,6 +34,7 @@ _FIELDS = (
     Field("quantity", "quantity", "choice", tuple(UNITS), needed=True),
     Field("unit", "its unit there", example="W, mW, °F"),
     Field("role", "role", "choice", ROLES, needed=True),
+    Field("accuracy", "may be off by", example="class 1, K 1, 0.5 % + 0.2"),
 )
 _SCALE = Field("scale", "times", "number", example="0.1")
 
@@ -126,13 +127,13 @@ async def _channel(
     values = {
         "instrument": called, "name": _title(seen), "quantity": seen.quantity, "unit": seen.unit, "role": seen.role,
     }  # fmt: skip
-    lines = [Line(f, values[f.key]) for f in _FIELDS]
+    lines = [Line(f, values.get(f.key, "")) for f in _FIELDS]
     if "scale" in seen.keys:
         lines.append(Line(_SCALE, seen.keys["scale"]))
     made: list[Instrument] = []
 
     def check(answer: dict[str, Any]) -> str | None:
-        body = dict(answer)
+        body = {key: value for key, value in answer.items() if value is not None}
         name = str(body.pop("instrument"))
         before = so_far.channel if so_far is not None else ()
         try:
