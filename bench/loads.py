@@ -23,10 +23,10 @@ def measure() -> Iterator[Row]:
         try:
             time.sleep(1.5)
             psutil.cpu_percent()
-            began, before = time.monotonic(), load.work_done()
+            began, before = time.monotonic(), load.work_done()[0]
             time.sleep(MEASURED_S)
             busy = psutil.cpu_percent()
-            rate = (load.work_done() - before) / (time.monotonic() - began)
+            rate = (load.work_done()[0] - before) / (time.monotonic() - began)
         finally:
             load.stop()
         threads = default_threads(name) if kind.kernel else 0

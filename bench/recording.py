@@ -18,6 +18,7 @@ import psutil
 
 from bench.table import Row
 from bench.tree import wide_tree
+from samovar.bench.loads.protocol import WORK
 
 
 def measure() -> Iterator[Row]:
@@ -119,6 +120,7 @@ def _live_reading() -> tuple[float, float]:
 class _Load:
     name = "none"
     by_hand = False
+    work = (WORK,)
     stopped_at = 0.0
 
     def start(self) -> None:
@@ -127,8 +129,8 @@ class _Load:
     def stop(self) -> None:
         self.stopped_at = self.stopped_at or time.monotonic()
 
-    def work_done(self) -> float:
-        return 0.0
+    def work_done(self) -> tuple[float, ...]:
+        return (0.0,)
 
     def ended(self) -> None:
         return None

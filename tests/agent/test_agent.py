@@ -150,7 +150,7 @@ class PackedTest(Far):
         machine.guarded_by(None)
         load = machine.make_load("compression", 1)
         load.start()
-        self.until(lambda: sum(s.sample() is None for s in machine._sources) or load.work_done() > 0.0)
+        self.until(lambda: sum(s.sample() is None for s in machine._sources) or load.work_done()[0] > 0.0)
         load.stop()
 
     def test_it_imports_no_interface_and_no_numerics(self) -> None:

@@ -61,9 +61,9 @@ class MidRunTest(unittest.TestCase):
         return live
 
     def test_graphics_that_join_take_their_share_and_the_reading_says_so(self) -> None:
-        live = self.run_with({120: "join graphics"})
+        live = self.run_with({120: "join graphics drawing"})
         self.assertEqual(live.outcome.state if live.outcome else "", "sealed")
-        self.assertIn("graphics joins", [m.text for m in live.marks()])
+        self.assertIn("graphics drawing joins", [m.text for m in live.marks()])
         package, graphics = self.shares
         self.assertAlmostEqual(graphics.power_w, 9.0, delta=0.5)
         self.assertAlmostEqual(package.power_w, 11.0, delta=0.7)
@@ -76,11 +76,13 @@ class MidRunTest(unittest.TestCase):
         self.assertIsNone(self.machine.rig.load)
 
     def test_a_load_that_leaves_gives_its_share_back(self) -> None:
-        live = self.run_with({60: "join graphics", 150: "leave graphics"})
+        live = self.run_with({60: "join graphics drawing", 150: "leave graphics drawing"})
         package, graphics = self.shares
         self.assertAlmostEqual(graphics.power_w, 0.0, delta=0.2)
         self.assertAlmostEqual(package.power_w, 15.0, delta=0.7)
-        self.assertEqual([m.text for m in live.marks()][1:3], ["graphics joins", "graphics leaves"])
+        self.assertEqual(
+            [m.text for m in live.marks()][1:3], ["graphics drawing joins", "graphics drawing leaves"]
+        )
 
     def test_fans_answer_and_stay(self) -> None:
         live = self.run_with({100: "fans 100", 150: "panel off", 160: "read noise 34.2"})
@@ -95,15 +97,15 @@ class MidRunTest(unittest.TestCase):
         self.assertEqual((kept.kind, kept.value), ("noise", 34.2))
 
     def test_what_was_changed_is_kept_as_data(self) -> None:
-        live = self.run_with({100: "fans 100", 120: "join graphics", 150: "leave graphics"})
+        live = self.run_with({100: "fans 100", 120: "join graphics drawing", 150: "leave graphics drawing"})
         kept = self.archive.runs.recording(live.number).changes
         self.assertEqual(
             [(c.what, c.name, c.value) for c in kept],
             [
                 ("load", "worst case", None),
                 ("fans", "", 1.0),
-                ("joins", "graphics", None),
-                ("leaves", "graphics", None),
+                ("joins", "graphics drawing", None),
+                ("leaves", "graphics drawing", None),
                 ("load", "", None),
             ],
         )

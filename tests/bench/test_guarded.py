@@ -190,7 +190,7 @@ class HeartTest(unittest.TestCase):
         with heart().vouched(vouching.is_set):
             load.start()
             try:
-                wait_for(lambda: load.work_done() > 0)
+                wait_for(lambda: load.work_done()[0] > 0)
                 self.assertIsNone(load.ended())
                 vouching.clear()
                 wait_for(load.ended, END_AFTER_S + 5.0)
@@ -208,7 +208,7 @@ class StoppingTest(unittest.TestCase):
         )  # fmt: skip
 
         def kill() -> None:
-            wait_for(lambda: load.work_done() > 0)
+            wait_for(lambda: load.work_done()[0] > 0)
             load._workers[0].kill()
 
         killer = threading.Thread(target=kill)

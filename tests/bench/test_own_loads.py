@@ -163,13 +163,13 @@ class OwnLoadTest(unittest.TestCase):
             load = make_load("pair", None, own)
             load.start()
             try:
-                wait_for(lambda: load.work_done() > 0)
+                wait_for(lambda: load.work_done()[0] > 0)
                 self.assertIsNone(load.ended())
             finally:
                 load.stop()
         hand = make_load("console", None, {"console": OwnLoad("console", "by hand")})
         self.assertTrue(hand.by_hand)
-        self.assertNotEqual(hand.work_done(), hand.work_done())
+        self.assertNotEqual(hand.work_done()[0], hand.work_done()[0])
 
     def test_memory_and_disk_that_are_not_there_are_not_taken(self) -> None:
         with (
@@ -189,7 +189,7 @@ class OwnLoadTest(unittest.TestCase):
             load = ProcessorLoad("storage", 1)
             load.start()
             try:
-                wait_for(lambda: load.work_done() > 20, 20.0)
+                wait_for(lambda: load.work_done()[0] > 20, 20.0)
                 self.assertEqual(list(Path(folder).iterdir()), [])
             finally:
                 load.stop()

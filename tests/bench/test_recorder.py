@@ -13,7 +13,7 @@ from samovar.bench.clock import MonotonicClock
 from samovar.bench.course import Course
 from samovar.bench.course_spec import CourseSpec
 from samovar.bench.guard import Guard
-from samovar.bench.loads.protocol import LoadEnd
+from samovar.bench.loads.protocol import WORK, LoadEnd
 from samovar.bench.recorder import Outcome, Recorder
 from samovar.core.marks import Change, Mark
 from samovar.core.quantity import Channel
@@ -42,6 +42,7 @@ class FakeLoad:
 
     name = "fake"
     by_hand = False
+    work = (WORK,)
 
     def __init__(self) -> None:
         self.running = False
@@ -56,8 +57,8 @@ class FakeLoad:
         self.running = False
         self.stopped_at = time.monotonic()
 
-    def work_done(self) -> float:
-        return 100.0 * time.monotonic()
+    def work_done(self) -> tuple[float, ...]:
+        return (100.0 * time.monotonic(),)
 
     def ended(self) -> LoadEnd | None:
         return None

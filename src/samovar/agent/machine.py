@@ -12,7 +12,7 @@ from samovar.agent.link import Link, LinkError
 from samovar.agent.wire import Message, floats
 from samovar.bench.clock import Clock
 from samovar.bench.guard import Guard
-from samovar.bench.loads.catalogue import OwnLoad
+from samovar.bench.loads.catalogue import OwnLoad, work_of
 from samovar.bench.loads.combined import HandLoad, refuse_without_leave
 from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
 from samovar.bench.machine import SLOW, DieWatch
@@ -107,6 +107,8 @@ class FarLoad:
     def __init__(
         self, machine: FarMachine, name: str, threads: int | None, own: Mapping[str, OwnLoad]
     ) -> None:
+        self.work = work_of(name, own)
+        self._told: list[str] = []
         self._machine = machine
         self._name = name
         self._threads = threads
@@ -121,10 +123,10 @@ class FarLoad:
     def start(self) -> None:
         """Put it on, there. Raises LoadError."""
         self._end = None
-        self._machine.work = NAN
+        self._machine.work = ()
         cuts = self._machine.link.cuts
         try:
-            self._machine.link.ask(
+            told = self._machine.link.ask(
                 "load",
                 PUT_ON_WITHIN_S,
                 load=self._name,
@@ -134,6 +136,7 @@ class FarLoad:
             )
         except LinkError as problem:
             raise LoadError(f"{self._name}: {problem}") from None
+        self._told = [f"{self._machine.link.where}: {words}" for words in told or ()]
         self._machine.load = self
         if self._machine.link.cuts != cuts:
             self._machine.cut()
@@ -149,9 +152,14 @@ class FarLoad:
             if self._machine.link.is_up:
                 raise LoadError(f"{self._name}: {problem}") from None
 
-    def work_done(self) -> float:
+    def work_done(self) -> tuple[float, ...]:
         """Units of work, as of the last sample."""
-        return self._machine.work
+        done = self._machine.work
+        return done if len(done) == len(self.work) else (NAN,) * len(self.work)
+
+    def told(self) -> list[str]:
+        """What was said there of its work."""
+        return list(self._told)
 
     def ended(self) -> LoadEnd | None:
         """How it ended there."""
@@ -186,7 +194,7 @@ class FarMachine:
         self.link.on_cut, self.link.on_return = self.cut, self._open_again
         self.guard: Guard | None = None
         self.load: FarLoad | None = None
-        self.work = NAN
+        self.work: tuple[float, ...] = ()
         self._sources: list[FarSource] = []
         self._opened: Message | None = None
 
@@ -308,8 +316,8 @@ class FarMachine:
     def _take(self, message: Message) -> None:
         if "sample" in message:
             work = message.get("work")
-            if isinstance(work, (int, float)) and int(message["sample"]) == 0:
-                self.work = float(work)
+            if isinstance(work, list) and int(message["sample"]) == 0:
+                self.work = tuple(floats(work))
             which = int(message["sample"])
             if which < len(self._sources):
                 self._sources[which].took(message)

@@ -12,7 +12,7 @@ import queue
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -23,7 +23,7 @@ from samovar.bench.guard import Guard, GuardThread, Trip
 from samovar.bench.loads.catalogue import KINDS, OwnLoad
 from samovar.bench.loads.combined import make_load
 from samovar.bench.loads.heartbeat import heart
-from samovar.bench.loads.protocol import Load, LoadError
+from samovar.bench.loads.protocol import Load, LoadError, Told
 from samovar.bench.machine import die_watcher, kernel_sources
 from samovar.sources.linux import discover
 from samovar.sources.linux.identity import known_facts
@@ -86,7 +86,7 @@ class _Sampled:
         self._which = which
         self._say = say
         self._asked: queue.Queue[int] = queue.Queue()
-        self.work: Callable[[], float] = lambda: float("nan")
+        self.work: Callable[[], Sequence[float]] = tuple
         threading.Thread(target=self._go_on, name=f"sample-{which}", daemon=True).start()
 
     def ask(self, number: int) -> None:
@@ -118,7 +118,13 @@ class _Sampled:
             due_s = now_s + (interval_s or 0.0) * (LATE if number != UNASKED else 1.0)
             values = self.source.sample()
             self._say(
-                {"sample": self._which, "id": number, "at": now_s, "values": values, "work": self.work()}
+                {
+                    "sample": self._which,
+                    "id": number,
+                    "at": now_s,
+                    "values": values,
+                    "work": list(self.work()),
+                }
             )
 
 
@@ -230,8 +236,8 @@ class Agent:
         for one in sampled:
             one.close()
 
-    def _on(self, message: Message) -> None:
-        """Put a load on, with a guard that watches it from here."""
+    def _on(self, message: Message) -> list[str]:
+        """Put a load on, with a guard that watches it from here; the answer is what it has to say of its work."""
         own = {str(name): _own_load(body) for name, body in dict(message.get("own") or {}).items()}
         name = str(message["load"])
         if name in self._lacking:
@@ -247,7 +253,7 @@ class Agent:
         with self._lock:
             self._off()
             if self._ending:
-                return
+                return []
             self._guard = guard
             if guard is not None:
                 guard.armed.set()
@@ -256,6 +262,7 @@ class Agent:
             self._load = load
             for one in self._sampled:
                 one.work = load.work_done
+        return load.told() if isinstance(load, Told) else []
 
     def _tripped(self, trip: Trip) -> None:
         # From the guard's own thread: it must not wait for whoever puts a load on.

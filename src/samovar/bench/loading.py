@@ -8,7 +8,8 @@ from collections.abc import Sequence
 
 from samovar.bench.clock import Clock
 from samovar.bench.guard import GuardThread
-from samovar.bench.loads.protocol import Load, LoadEnd, stop_all
+from samovar.bench.loads.protocol import Load, LoadEnd, Told, stop_all
+from samovar.core.quantity import Channel
 
 NAN = math.nan
 
@@ -31,7 +32,7 @@ class Loading:
         self._ending = threading.RLock()
         self._turn = 0
         self._said: list[str] = []
-        self._last_work: tuple[float, float] | None = None
+        self._last_work: tuple[float, dict[str, float]] | None = None
         self.on = False
         self.watch: GuardThread | None = None
 
@@ -52,7 +53,10 @@ class Loading:
         if not self.on:
             self._end([wanted])
             return False
-        self._last_work = (self._clock.now(), wanted.work_done())
+        done = zip(wanted.work, wanted.work_done())
+        self._last_work = (self._clock.now(), {channel.id: units for channel, units in done})
+        if isinstance(wanted, Told):
+            self._said += wanted.told()
         return True
 
     def join(self, load: Load) -> bool:
@@ -113,16 +117,21 @@ class Loading:
             self._said += stop_all(loads)
 
     def said(self) -> list[str]:
-        """What could not be ended since the last call, in words."""
+        """What could not be ended since the last call, and what a load has to say of its work, in words."""
         said, self._said = self._said, []
         return said
 
-    def work_rate(self) -> float:
-        """Units of work a second since the last call; NaN where that is not known yet."""
+    def work_rates(self, channels: Sequence[Channel]) -> list[float]:
+        """Units of work a second since the last call, one for each channel; NaN where that is not known yet, or where the load
+        that is on counts none of it."""
         assert self.load is not None
         if not self.on:
             self._last_work = None
-            return 0.0
-        now, done = self._clock.now(), self.load.work_done()
+            return [0.0] * len(channels)
+        now = self._clock.now()
+        done = {c.id: units for c, units in zip(self.load.work, self.load.work_done())}
         last, self._last_work = self._last_work, (now, done)
-        return (done - last[1]) / (now - last[0]) if last and now > last[0] else NAN
+        if last is None or now <= last[0]:
+            return [NAN] * len(channels)
+        before = last[1]
+        return [(done.get(c.id, NAN) - before.get(c.id, NAN)) / (now - last[0]) for c in channels]

@@ -20,11 +20,10 @@ from samovar.bench.course import Course
 from samovar.bench.guard import Guard, GuardThread, Trip
 from samovar.bench.loading import Loading
 from samovar.bench.loads.heartbeat import heart
-from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
+from samovar.bench.loads.protocol import WORK, Load, LoadEnd, LoadError
 from samovar.bench.sampler import Late, Sampler
 from samovar.core.die import die_channels, hottest
 from samovar.core.marks import FANS, JOINS, LEAVES, LOAD, Change, Mark
-from samovar.core.quantity import Channel
 from samovar.sources.protocol import Source
 
 NAN = float("nan")
@@ -33,7 +32,6 @@ LEAP_S = 10.0
 MOMENTS_HELD = 2400
 """Of so many samples the moments are known, so that what comes late finds its own: two minutes at 20 Hz, longer than a wire
 is waited for or a logger keeps rows to itself."""
-WORK = Channel("Work", "work", "1/s", "other", "cpu", "load:work")
 
 
 class Sink(Protocol):
@@ -71,7 +69,7 @@ class Recorder:
     """One recording under way.
 
     Args:
-        sources: what is sampled, in this order; `channels` joins theirs and the work rate.
+        sources: what is sampled, in this order; `channels` joins theirs and the rates of work.
         clock: the run's clock.
         course: what happens when; None records until stopped or `for_s` is over.
         loads: what the course puts on, one for each of its steps, or one for all; none records without.
@@ -107,8 +105,9 @@ class Recorder:
         self._interval_s = 1.0 / rate_hz
         self._sampler = Sampler(sources, clock, self._interval_s, rates_hz or {}, patience_s)
         self._loading = Loading(loads, clock)
-        self.channels = self._sampler.channels + ((WORK,) if loads else ())
-        self.strides = self._sampler.strides + ([1] if loads else [])
+        self._work = tuple(dict.fromkeys(c for load in loads for c in load.work))
+        self.channels = self._sampler.channels + self._work
+        self.strides = self._sampler.strides + [1] * len(self._work)
         self.clock = clock
         self.course = course
         self._set_fans = set_fans
@@ -249,7 +248,7 @@ class Recorder:
             at_s = self.elapsed() if tick else 0.0
             values, late = self._sampler.collect(tick)
             if self.load is not None:
-                values.append(self._loading.work_rate())
+                values += self._loading.work_rates(self._work)
             self._place(late, at_s, values)
             self._sink.append(at_s, values)
             self._tell_a_leap(at_s)

@@ -15,6 +15,7 @@ _RULES: tuple[tuple[str, str, str | None], ...] = (
     (r"room|ambient|inlet|intake|air in", "inlet", None),
     (r"coolant|water|liquid", "coolant", None),
     (r"\b(amdgpu|nouveau|radeon|xe|i915|gpu)\b.*(junction|hotspot|hot spot)", "hotspot", "gpu"),
+    (r"\b(amdgpu|nouveau|radeon|xe|i915|gpu)\b.*\bmem\b", "memory", "gpu"),
     (r"\bmemory junction\b|\bgpu memory\b|\bvram\b", "memory", "gpu"),
     (r"\b(amdgpu|nouveau|radeon|xe|i915)\b|\bi?gpu\b|\bedge\b|\bgt\b|\bgraphics\b|\bi?gfx\b", "gpu", "gpu"),
     (r"\bvrm\b|\bmos\b|mosfet|regulator|\bvr\b", "vrm", None),

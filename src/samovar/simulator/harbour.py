@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from samovar.simulator.chip import ChipSpec
+from samovar.simulator.graphics import GraphicsSpec
 from samovar.simulator.spec import CaseSpec, CoolerSpec, FanSpec, LoadSpec, SimulatedSetup
 
 HALDEN_8 = ChipSpec(
@@ -31,12 +32,35 @@ LOADS = {
     "memory": LoadSpec("memory", activity=0.46, work_per_ghz=190.0),
     "compression": LoadSpec("compression", activity=0.66, work_per_ghz=4.2),
     "game-like": LoadSpec("game-like", activity=0.7, work_per_ghz=21.0, threads=6, duty=0.93, period_s=20.0),
-    "storage": LoadSpec("storage", activity=0.3, work_per_ghz=310.0, threads=1),
+    "storage": LoadSpec("storage", activity=0.3, work_per_ghz=310.0, threads=1, drive="work"),
+    "storage read": LoadSpec("storage read", activity=0.15, work_per_ghz=0.0, threads=1, drive="read"),
+    "storage write": LoadSpec("storage write", activity=0.15, work_per_ghz=0.0, threads=1, drive="write"),
+    "storage random read": LoadSpec(
+        "storage random read", activity=0.35, work_per_ghz=0.0, threads=1, drive="random read"
+    ),
+    "storage random write": LoadSpec(
+        "storage random write", activity=0.35, work_per_ghz=0.0, threads=1, drive="random write"
+    ),
 }
 """What each of the program's loads is to these chips; `idle` is none."""
 
-GRAPHICS = LoadSpec("graphics", activity=0.2, work_per_ghz=0.0, threads=1, gpu_w=9.0)
-"""What draws pictures; only where the graphics side shares the chip's budget does the chip feel it."""
+GRAPHICS_LOADS: dict[str, tuple[float, float]] = {
+    "graphics arithmetic": (1.0, 5.5), "graphics memory": (0.75, 22.0), "graphics drawing": (0.9, 1.4),
+}  # fmt: skip
+"""Loads of the graphics side: the share of its budget that each draws at the full clock, and its work for each MHz."""
+
+
+def graphics_load(name: str, graphics: GraphicsSpec) -> LoadSpec:
+    """A load of the graphics side, as this one feels it; a thread of the processor feeds it."""
+    share, per_mhz = GRAPHICS_LOADS[name]
+    return LoadSpec(
+        name, activity=0.2, work_per_ghz=0.0, threads=1, gpu_w=share * graphics.power_w, gpu_work_per_mhz=per_mhz
+    )  # fmt: skip
+
+
+PEBBLE_GRAPHICS = GraphicsSpec("pebble_gpu", 1100.0, 300.0, 10.0, 95.0, True, 0.9, 2.0)
+MERLE_GRAPHICS = GraphicsSpec("merle_gpu", 1950.0, 300.0, 42.0, 87.0, False, 0.42, 14.0)
+"""A graphics chip beside the processor, under the same fins."""
 
 PEBBLE_K4 = ChipSpec(
     name="Pebble K4",
@@ -86,6 +110,24 @@ RIDGE_B7 = ChipSpec(
     board="Ridge B7",
 )
 
+HALDEN_6U = ChipSpec(
+    name="Halden 6U",
+    cores=6,
+    base_ghz=2.2,
+    boost_ghz=4.6,
+    all_core_ghz=3.9,
+    limit_c=98.0,
+    sustained_w=32.0,
+    burst_w=54.0,
+    burst_s=28.0,
+    dynamic_w=9.5,
+    uncore_w=3.0,
+    leakage_w=2.2,
+    idle_ghz=0.5,
+    shared_budget_w=62.0,
+    board="Avocet S14",
+)
+
 _PEBBLE_COOLER = CoolerSpec(0.9, 0.75, 4.0, 60.0, paste_k_per_w=0.25)
 _PEBBLE_FAN = FanSpec(((40, 1800), (60, 2600), (80, 4200)), noise_dba=33.0, noise_rpm=3600.0, lag_s=4.0)
 _FLIGHT_CASE = CaseSpec(1.05, 420.0, 0.0, 12.0)
@@ -94,15 +136,33 @@ _OPEN_CASE, _AGAINST = CaseSpec(0.55, 320.0, 0.0, 12.0), CaseSpec(0.95, 320.0, 1
 """The smaller flight case has slots of its own: a vent kit there blows against the computer's own fan."""
 _K2_COOLER = CoolerSpec(1.2, 0.9, 4.0, 45.0, paste_k_per_w=0.3)
 _RIDGE_COOLER = CoolerSpec(2.6, 1.2, 3.6, 85.0, paste_k_per_w=0.3)
+_SLIM_COOLER = CoolerSpec(0.20, 0.95, 2.4, 190.0, paste_k_per_w=0.16)
+_SLIM_FANS = FanSpec(
+    ((45, 1900), (60, 3000), (80, 4300), (92, 5200)), noise_dba=37.0, noise_rpm=4300.0, lag_s=5.0
+)
 _STILL = FanSpec(((0, 0), (1000, 0)))
 _DUCT_FAN = FanSpec(((0, 1400), (1000, 1400)), noise_dba=24.0, noise_rpm=1400.0)
 
 SETUPS = {
     "Closed": SimulatedSetup(
-        "Closed", PEBBLE_K4, _PEBBLE_COOLER, _PEBBLE_FAN, _FLIGHT_CASE, 34.0, board_w=5.0
+        "Closed",
+        PEBBLE_K4,
+        _PEBBLE_COOLER,
+        _PEBBLE_FAN,
+        _FLIGHT_CASE,
+        34.0,
+        board_w=5.0,
+        graphics=PEBBLE_GRAPHICS,
     ),
     "Vent kit": SimulatedSetup(
-        "Vent kit", PEBBLE_K4, _PEBBLE_COOLER, _PEBBLE_FAN, _VENTED_CASE, 34.0, board_w=5.0
+        "Vent kit",
+        PEBBLE_K4,
+        _PEBBLE_COOLER,
+        _PEBBLE_FAN,
+        _VENTED_CASE,
+        34.0,
+        board_w=5.0,
+        graphics=PEBBLE_GRAPHICS,
     ),
     "Closed, 22 W": SimulatedSetup(
         "Closed, 22 W",
@@ -112,6 +172,7 @@ SETUPS = {
         _FLIGHT_CASE,
         34.0,
         board_w=5.0,
+        graphics=PEBBLE_GRAPHICS,
     ),
     "Vent kit, 22 W": SimulatedSetup(
         "Vent kit, 22 W",
@@ -121,12 +182,47 @@ SETUPS = {
         _VENTED_CASE,
         34.0,
         board_w=5.0,
+        graphics=PEBBLE_GRAPHICS,
     ),
     "K2, closed": SimulatedSetup(
-        "K2, closed", PEBBLE_K2, _K2_COOLER, _PEBBLE_FAN, _OPEN_CASE, 34.0, board_w=3.0
+        "K2, closed",
+        PEBBLE_K2,
+        _K2_COOLER,
+        _PEBBLE_FAN,
+        _OPEN_CASE,
+        34.0,
+        board_w=3.0,
+        graphics=PEBBLE_GRAPHICS,
     ),
     "K2, vent kit": SimulatedSetup(
-        "K2, vent kit", PEBBLE_K2, _K2_COOLER, _PEBBLE_FAN, _AGAINST, 34.0, board_w=3.0
+        "K2, vent kit",
+        PEBBLE_K2,
+        _K2_COOLER,
+        _PEBBLE_FAN,
+        _AGAINST,
+        34.0,
+        board_w=3.0,
+        graphics=PEBBLE_GRAPHICS,
+    ),
+    "Flat on the desk": SimulatedSetup(
+        "Flat on the desk",
+        HALDEN_6U,
+        _SLIM_COOLER,
+        _SLIM_FANS,
+        CaseSpec(0.24, 620.0, 0.0, 14.0),
+        23.0,
+        board_w=7.0,
+        graphics=MERLE_GRAPHICS,
+    ),
+    "On the stand": SimulatedSetup(
+        "On the stand",
+        HALDEN_6U,
+        _SLIM_COOLER,
+        _SLIM_FANS,
+        CaseSpec(0.13, 620.0, 0.0, 14.0),
+        23.0,
+        board_w=7.0,
+        graphics=MERLE_GRAPHICS,
     ),
     "As delivered": SimulatedSetup(
         "As delivered",

@@ -13,13 +13,22 @@ from typing import Any
 
 from samovar.bench.clock import wall_time
 from samovar.bench.guard import Guard
-from samovar.bench.loads.catalogue import KINDS, OwnLoad, refuse_without_leave
+from samovar.bench.loads.catalogue import KINDS, OwnLoad, refuse_without_leave, work_of
 from samovar.bench.loads.command import CommandLoad
-from samovar.bench.loads.protocol import Load, LoadEnd, LoadError
+from samovar.bench.loads.protocol import WORK, Load, LoadEnd, LoadError
 from samovar.bench.machine import DieWatch, die_watcher, kernel_sources
-from samovar.simulator.harbour import GRAPHICS, HALDEN_8, LOADS, SETUPS, changed, setup_in_room
+from samovar.core.quantity import Channel
+from samovar.simulator.harbour import (
+    GRAPHICS_LOADS,
+    HALDEN_8,
+    LOADS,
+    SETUPS,
+    changed,
+    graphics_load,
+    setup_in_room,
+)
 from samovar.simulator.rig import SimulatedRig
-from samovar.simulator.spec import LoadSpec
+from samovar.simulator.spec import LoadSpec, together
 from samovar.simulator.tree import KernelTree
 from samovar.sources.linux import discover
 from samovar.sources.linux.identity import known_facts
@@ -76,11 +85,12 @@ class SimulatedLoad:
 
     def __init__(
         self, rig: SimulatedRig, spec: LoadSpec | None, *, called: str = "", by_hand: bool = False,
-        command: Load | None = None,
+        command: Load | None = None, work: tuple[Channel, ...] = (WORK,),
     ) -> None:  # fmt: skip
         self._rig = rig
         self._spec = spec
-        self._before = 0.0
+        self.work = work
+        self._before = (0.0,) * len(work)
         self._command = command
         self._name = called or (spec.name if spec else "idle")
         self.by_hand = by_hand
@@ -92,7 +102,7 @@ class SimulatedLoad:
 
     def start(self) -> None:
         """Put it on."""
-        self._before = self._rig.work_units
+        self._before = self._counted()
         if self._command is not None:
             self._command.start()
         if self._spec is not None:
@@ -109,9 +119,12 @@ class SimulatedLoad:
         """How the command ended; no other load ends by itself."""
         return self._command.ended() if self._command is not None else None
 
-    def work_done(self) -> float:
+    def work_done(self) -> tuple[float, ...]:
         """Units done since it was put on."""
-        return self._rig.work_units - self._before
+        return tuple(now - before for now, before in zip(self._counted(), self._before, strict=True))
+
+    def _counted(self) -> tuple[float, ...]:
+        return tuple(self._rig.work(channel.domain) for channel in self.work)
 
 
 class SimulatedMachine:
@@ -200,8 +213,8 @@ class SimulatedMachine:
     def loads(self) -> dict[str, str]:
         """The loads it carries."""
         found = {name: KINDS[name].words for name in (*LOADS, "idle")}
-        if self.rig.setup.chip.shared_budget_w is not None:
-            found[GRAPHICS.name] = "the graphics side, which shares the processor's power budget"
+        if self.rig.setup.graphics is not None:
+            found.update({name: KINDS[name].words for name in GRAPHICS_LOADS})
         return found
 
     def make_load(
@@ -213,17 +226,26 @@ class SimulatedMachine:
         cores = self.rig.setup.chip.cores
         if threads is not None and not 1 <= threads <= cores:
             raise LoadError(f"{threads} threads asked for, the rig has {cores}: ask for 1 to {cores}")
-        if name == GRAPHICS.name and name in self.loads():
-            return SimulatedLoad(self.rig, GRAPHICS)
-        if name in LOADS:
-            return SimulatedLoad(self.rig, _with_threads(LOADS[name], threads))
+        work = work_of(name, own or {})
+        if name in self.loads():
+            return SimulatedLoad(self.rig, _with_threads(self._spec(name), threads), work=work)
         load = (own or {}).get(name)
         if load is None:
-            raise LoadError(f"no load {name!r}; there are {', '.join([*LOADS, 'idle', *(own or {})])}")
+            raise LoadError(f"no load {name!r}; there are {', '.join([*self.loads(), *(own or {})])}")
         refuse_without_leave(load, own or {})
-        return self._own(load, threads, own or {})
+        return self._own(load, threads, own or {}, work)
 
-    def _own(self, load: OwnLoad, threads: int | None, own: Mapping[str, OwnLoad]) -> SimulatedLoad:
+    def _spec(self, name: str) -> LoadSpec:
+        """One of the program's loads as the rig feels it. Raises LoadError: it has no graphics side."""
+        if name not in GRAPHICS_LOADS:
+            return LOADS[name]
+        if self.rig.setup.graphics is None:
+            raise LoadError(f"{name}: no graphics chip can be reached on this rig")
+        return graphics_load(name, self.rig.setup.graphics)
+
+    def _own(
+        self, load: OwnLoad, threads: int | None, own: Mapping[str, OwnLoad], work: tuple[Channel, ...]
+    ) -> SimulatedLoad:
         """A load of the reviewer's own, as the rig's chip would feel it."""
         if load.kind == "command":
             command = CommandLoad(load.name, load.command)
@@ -231,17 +253,15 @@ class SimulatedMachine:
         if load.kind == "by hand":
             return SimulatedLoad(self.rig, LOADS[_BY_HAND], called=load.name, by_hand=True)
         if load.kind == "several":
-            parts = [LOADS.get(own[p].of if p in own else p, GRAPHICS) for p in load.parts if p != "idle"]
-            # Together they fill the chip: what the first leaves idle the others take.
-            together = min(1.0, sum(p.activity * p.duty for p in parts))
-            spec = replace(parts[0], activity=together, duty=1.0, threads=max(p.threads for p in parts))
-            return SimulatedLoad(self.rig, spec, called=load.name)
+            parts = [self._spec(own[p].of if p in own else p) for p in load.parts if p != "idle"]
+            spec = together(parts, self.rig.setup.chip.cores)
+            return SimulatedLoad(self.rig, spec, called=load.name, work=work)
         if load.of == "idle":
             return SimulatedLoad(self.rig, None, called=load.name)
-        spec = _with_threads(LOADS.get(load.of, GRAPHICS), threads or load.threads)
+        spec = _with_threads(self._spec(load.of), threads or load.threads)
         if load.duty is not None:
             spec = replace(spec, duty=load.duty)
-        return SimulatedLoad(self.rig, spec, called=load.name)
+        return SimulatedLoad(self.rig, spec, called=load.name, work=work)
 
     def close(self) -> None:
         """Remove its folder."""

@@ -11,14 +11,20 @@ import math
 from dataclasses import dataclass, replace
 
 from samovar.simulator.chip import clock_for, voltage
+from samovar.simulator.drive import Drive
+from samovar.simulator.graphics import Graphics
 from samovar.simulator.spec import LoadSpec, SimulatedSetup, together
 
 STEP_S = 0.05
+LEAST_BUSY = 0.3
+"""A processor that is busier than this wants its part of a budget that it shares."""
 DIE_J_PER_K = 6.0
 SPREADER_J_PER_K = 55.0
 DIE_TO_SPREADER = 0.16
 VRM_J_PER_K = 22.0
 GHZ_PER_KELVIN_S = 0.10
+DRIVE_STEPS = 20
+"""A second of steps, and a multiple of those between two looks of the fan: the drive is slow beside the chip."""
 BINDINGS = ("none", "power", "thermal", "shared", "firmware")
 
 
@@ -61,8 +67,15 @@ class SimulatedRig:
         self.power_average_w = idle_w
         self.clock_ghz = setup.chip.idle_ghz
         self.gpu_power_w = 0.0
+        self._plain_gpu_j = 0.0
         self.energy_j = 0.0
-        self.gpu_energy_j = 0.0
+        self.drive = Drive(setup.drive)
+        graphics = setup.graphics
+        self.graphics = (
+            None
+            if graphics is None
+            else Graphics(graphics, self.spreader_c if graphics.inside else self.cooler_c)
+        )
         self.work_units = 0.0
         self.busy_core_s = 0.0
         self.throttle_s = 0.0
@@ -104,6 +117,19 @@ class SimulatedRig:
         self.setup = replace(self.setup, fan=held)
         self.fan_target_at_c = self.fan_sense_c
 
+    @property
+    def gpu_energy_j(self) -> float:
+        """What the graphics side has drawn, J."""
+        return self.graphics.energy_j if self.graphics is not None else self._plain_gpu_j
+
+    def work(self, domain: str) -> float:
+        """What a part has done: the processor, the graphics side or the drive, by its domain."""
+        if domain == "storage":
+            return self.drive.work_units
+        if domain == "gpu":
+            return self.graphics.work_units if self.graphics is not None else 0.0
+        return self.work_units
+
     def noise_dba(self) -> float:
         """Fan noise at 1 m, dBA: the cooler's and the case's fans added as energies."""
         fan, case = self.setup.fan, self.setup.case
@@ -138,7 +164,12 @@ class SimulatedRig:
 
     def advance_to(self, moment_s: float) -> None:
         """Move on to a moment, in steps of 0.05 s."""
-        self._advance(max(0, round((moment_s - self.time_s) / STEP_S)))
+        steps = max(0, round((moment_s - self.time_s) / STEP_S))
+        while steps > 0:
+            some = min(steps, DRIVE_STEPS)
+            self._advance(some)
+            self.drive.live(self.load.drive if self.load is not None else "", some * STEP_S, self.case_c)
+            steps -= some
 
     def _advance(self, steps: int) -> None:
         setup, chip, cooler, fan = self.setup, self.setup.chip, self.setup.cooler, self.setup.fan
@@ -157,8 +188,11 @@ class SimulatedRig:
         to_air = 1.0 / cooler.resistance(rpm)
         through = 1.0 / cooler.paste_k_per_w
         gpu = 0.0
+        graphics, shared = self.graphics, chip.shared_budget_w
+        beside = graphics is not None and not graphics.spec.inside
         for number in range(steps):
             time_s += dt
+            flow = to_block = 0.0
             busy = (
                 load is not None
                 and ((time_s - self.load_since_s) % load.period_s) < load.duty * load.period_s
@@ -168,6 +202,12 @@ class SimulatedRig:
                 v = 0.62 + 0.09 * clock + 0.011 * clock * clock
                 leak = chip.leakage_w * v * v * exp((die - 50.0) / 45.0)
                 gpu = load.gpu_w if time_s - self.load_since_s >= load.gpu_from_s else 0.0
+                if graphics is not None:
+                    wants = load.activity * threads * load.duty > LEAST_BUSY * chip.cores
+                    flow = graphics.step(
+                        gpu, shared, wants, block if beside else spreader, dt, load.gpu_work_per_mhz
+                    )
+                    gpu = graphics.power_w
                 budget = chip.sustained_w + 8.0 * (chip.sustained_w - average)
                 if budget > chip.burst_w:
                     budget = chip.burst_w
@@ -201,6 +241,8 @@ class SimulatedRig:
                 busy_steps += 1
             else:
                 gpu = 0.0
+                if graphics is not None:
+                    flow = graphics.step(0.0, shared, False, block if beside else spreader, dt)
                 clock += (chip.idle_ghz - clock) * 0.3
                 power = 0.7 * chip.uncore_w + idle_leak * exp((die - 50.0) / 45.0) + 1.0
                 cap_thermal = min(ceiling, cap_thermal + 0.3 * dt)
@@ -208,8 +250,11 @@ class SimulatedRig:
             clock_sum += clock
             average += (power - average) * dt / chip.burst_s
             energy += power * dt
-            if gpu > 0:
-                self.gpu_energy_j += gpu * dt
+            if graphics is None:
+                self._plain_gpu_j += gpu * dt
+                flow = gpu
+            if beside:
+                flow, to_block = 0.0, flow
             up = (die - spreader) / DIE_TO_SPREADER
             across = (spreader - block) * through
             out = (block - case) * to_air
@@ -217,8 +262,8 @@ class SimulatedRig:
             vrm_out = (vrm - case) / vrm_k_per_w
             room = setup.room_c + drift * time_s
             die += (power - up) * dt / DIE_J_PER_K
-            spreader += (up + gpu - across) * dt / SPREADER_J_PER_K
-            block += (across - out) * dt / cooler.capacity_j_per_k
+            spreader += (up + flow - across) * dt / SPREADER_J_PER_K
+            block += (across + to_block - out) * dt / cooler.capacity_j_per_k
             vrm += (loss - vrm_out) * dt / VRM_J_PER_K
             case += (out + vrm_out + board_w - (case - room) / setup.case.resistance_k_per_w) * (
                 dt / setup.case.capacity_j_per_k

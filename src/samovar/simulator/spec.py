@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from samovar.simulator.chip import ChipSpec
+from samovar.simulator.drive import DriveSpec
+from samovar.simulator.graphics import GraphicsSpec
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +74,8 @@ class LoadSpec:
     """A load as the chip feels it.
 
     `activity` scales dynamic power, `work_per_ghz` is work done per second, core and GHz, `duty` the
-    busy share of each `period_s`; `gpu_w` what the graphics side draws, from `gpu_from_s` on.
+    busy share of each `period_s`; `gpu_w` what the graphics side would draw at its full clock, from `gpu_from_s` on;
+    `gpu_work_per_mhz` what it gets done a second for each MHz; `drive` what the drive does.
     """
 
     name: str
@@ -83,6 +86,8 @@ class LoadSpec:
     period_s: float = 1.0
     gpu_w: float = 0.0
     gpu_from_s: float = 0.0
+    gpu_work_per_mhz: float = 0.0
+    drive: str = ""
 
 
 def together(loads: Sequence[LoadSpec], cores: int) -> LoadSpec:
@@ -101,13 +106,16 @@ def together(loads: Sequence[LoadSpec], cores: int) -> LoadSpec:
         work_per_ghz=first.work_per_ghz * first.threads / threads * share,
         threads=threads,
         gpu_w=sum(load.gpu_w for load in loads),
+        gpu_work_per_mhz=next((load.gpu_work_per_mhz for load in loads if load.gpu_work_per_mhz), 0.0),
+        drive=next((load.drive for load in loads if load.drive), ""),
     )
 
 
 @dataclass(frozen=True, slots=True)
 class SimulatedSetup:
     """One arrangement: chip, case, cooler, its fan, and the room it stands in. The regulators lose `vrm_loss` of
-    the chip's power over `vrm_k_per_w`; the rest of the board draws `board_w`."""
+    the chip's power over `vrm_k_per_w`; the rest of the board draws `board_w`. Without a `graphics` side of its own, what a
+    load draws there warms the chip's spreader."""
 
     name: str
     chip: ChipSpec
@@ -119,3 +127,5 @@ class SimulatedSetup:
     vrm_k_per_w: float = 5.2
     vrm_loss: float = 0.065
     board_w: float = 14.0
+    graphics: GraphicsSpec | None = None
+    drive: DriveSpec = field(default_factory=DriveSpec)

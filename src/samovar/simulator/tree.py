@@ -19,6 +19,7 @@ BOARD = "devices/platform/ridgeio.656"
 STORAGE = "devices/pci0000:00/0000:01:00.0/nvme/nvme0"
 GRAPHICS = "sys/devices/virtual/powercap/halden-power/halden-power:0/halden-power:0:0"
 PROBE = "devices/usb1/1-4/1-4:1.0"
+CARD = "devices/pci0000:00/0000:03:00.0"
 
 
 class KernelTree:
@@ -32,11 +33,13 @@ class KernelTree:
         self.root = root
         self.rig = rig
         self._random = random.Random(seed)
+        self._of_graphics = random.Random(f"graphics {seed}")
         self._files: dict[str, int] = {}
         self._texts: dict[str, str] = {}
         self._energy_offset_uj = int(self._random.random() * 0.9 * ENERGY_RANGE_UJ)
         self._homes = {
-            n: f"sys/{d}/hwmon/hwmon{n}" for n, d in ((0, STORAGE), (1, CHIP), (2, BOARD), (3, PROBE))
+            n: f"sys/{d}/hwmon/hwmon{n}"
+            for n, d in ((0, STORAGE), (1, CHIP), (2, BOARD), (3, PROBE), (4, CARD))
         }
         cpu = "sys/devices/system/cpu"
         self._core_files = [
@@ -67,6 +70,12 @@ class KernelTree:
         if not link.is_symlink():
             link.symlink_to(os.path.relpath(self.root / to, link.parent))
 
+    @property
+    def _counts_graphics(self) -> bool:
+        """Whether the package has a counter of what its graphics side draws: one beside it has a meter of its own."""
+        graphics = self.rig.graphics
+        return self.rig.setup.chip.shared_budget_w is not None and (graphics is None or graphics.spec.inside)
+
     def _lay_out(self) -> None:
         chip = self.rig.setup.chip
         chips = {
@@ -89,6 +98,7 @@ class KernelTree:
                 self._put(f"{home}/{attribute}", text)
             self._link(f"sys/class/hwmon/hwmon{number}", home)
             self._link(f"{home}/device", f"sys/{device}")
+        self._lay_out_graphics()
         zone = "sys/devices/virtual/thermal/thermal_zone0"
         self._put(f"{zone}/type", "acpitz")
         self._link("sys/class/thermal/thermal_zone0", zone)
@@ -102,7 +112,7 @@ class KernelTree:
             self._put(f"{zone_of_power}/constraint_{number}_power_limit_uw", str(round(watts * 1e6)))
             self._put(f"{zone_of_power}/constraint_{number}_time_window_us", str(round(seconds * 1e6)))
         self._link("sys/class/powercap/halden-power:0", zone_of_power)
-        if chip.shared_budget_w is not None:
+        if self._counts_graphics:
             self._put(f"{GRAPHICS}/name", "uncore")
             self._put(f"{GRAPHICS}/max_energy_range_uj", str(ENERGY_RANGE_UJ))
             self._link("sys/class/powercap/halden-power:0:0", GRAPHICS)
@@ -126,6 +136,36 @@ class KernelTree:
             "".join(f"processor\t: {n}\nmodel name\t: {chip.name}\n\n" for n in range(chip.cores)),
         )
 
+    def _lay_out_graphics(self) -> None:
+        graphics = self.rig.graphics
+        if graphics is None:
+            return
+        home = self._homes[4]
+        self._put(f"{home}/name", graphics.spec.driver)
+        for attribute, text in (
+            ("temp1_label", "edge"), ("temp2_label", "junction"), ("temp3_label", "mem"), ("freq1_label", "sclk"),
+            ("temp2_crit", str(round(1000 * graphics.spec.limit_c))),
+        ):  # fmt: skip
+            self._put(f"{home}/{attribute}", text)
+        if not graphics.spec.inside:
+            self._put(f"{home}/power1_label", "GPU")
+        self._link("sys/class/hwmon/hwmon4", home)
+        self._link(f"{home}/device", f"sys/{CARD}")
+        self._link("sys/class/drm/card0", f"sys/{CARD}/drm/card0")
+        self._link(f"sys/{CARD}/drm/card0/device", f"sys/{CARD}")
+
+    def _write_graphics(self) -> None:
+        graphics, gauss = self.rig.graphics, self._of_graphics.gauss
+        if graphics is None:
+            return
+        home = self._homes[4]
+        for number, celsius in ((1, graphics.die_c), (2, graphics.hotspot_c), (3, graphics.memory_c)):
+            self._show(f"{home}/temp{number}_input", 500 * round(2.0 * (celsius + gauss(0, 0.15))))
+        self._show(f"{home}/freq1_input", round(1e6 * max(0.0, graphics.clock_mhz + gauss(0, 3))))
+        if not graphics.spec.inside:
+            self._show(f"{home}/power1_average", round(1e6 * max(0.4, graphics.power_w + gauss(0, 0.15))))
+        self._show(f"sys/{CARD}/gpu_busy_percent", round(100.0 * min(1.0, graphics.busy)))
+
     def write(self) -> None:
         """Bring every file up to the rig's present state."""
         rig, gauss = self.rig, self._random.gauss
@@ -141,7 +181,7 @@ class KernelTree:
         )
         self._show(f"{hwmon[2]}/fan2_input", self._rpm(rig.setup.case.fan_rpm, gauss(0, 3)))
         self._show(f"{hwmon[2]}/fan3_input", 0)
-        self._show(f"{hwmon[0]}/temp1_input", 1000 * round(rig.case_c + 9.0 + gauss(0, 0.2)))
+        self._show(f"{hwmon[0]}/temp1_input", 1000 * round(rig.drive.celsius(rig.case_c) + gauss(0, 0.2)))
         self._show(f"{hwmon[3]}/temp1_input", round(62.5 * round((rig.room_c + gauss(0, 0.04)) * 16.0)))
         self._show(
             "sys/devices/virtual/thermal/thermal_zone0/temp",
@@ -153,9 +193,10 @@ class KernelTree:
         for clock, counter in self._core_files:
             self._show(clock, round((rig.clock_ghz + gauss(0, 0.006)) * 1e6))
             self._show(counter, throttled)
-        if rig.setup.chip.shared_budget_w is not None:
+        if self._counts_graphics:
             graphics = round(rig.gpu_energy_j * 1e6) % ENERGY_RANGE_UJ
             self._show(f"{GRAPHICS}/energy_uj", graphics)
+        self._write_graphics()
         self._show("proc/stat", self._stat())
 
     @staticmethod

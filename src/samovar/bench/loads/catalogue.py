@@ -8,19 +8,29 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from samovar.bench.loads.protocol import LoadError
+from samovar.bench.loads import storage
+from samovar.bench.loads.protocol import WORK, LoadError
 from samovar.core.entered import Check, Line, Name, between, checked, clean, one_of, plain, strict, visible
+from samovar.core.quantity import Channel
 
 MOST_THREADS = 4096
 """As many as any machine has processors: each is a process of its own."""
 
-WITHOUT_NUMPY = ("", "compression", "storage")
+WITHOUT_NUMPY = ("", "compression", "storage", *storage.KERNELS)
+GRAPHICS_WORK = Channel("Graphics work", "work", "1/s", "gpu", "gpu", "load:graphics")
+"""What a graphics chip gets done."""
+
+
+def _drive(does: str, unit: str = "MB/s") -> Channel:
+    """What a drive gets done, as a channel."""
+    return Channel(f"Drive {does}", "work", unit, "storage", "storage", f"load:drive {does}")
 
 
 @dataclass(frozen=True)
 class Kind:
     """One of the program's loads: its kernel, pace, default threads (0: all there are), memory and disk each
-    thread or the whole takes (bytes; of `graphics` loads the chip's memory), what one unit of work is, and a line on it."""
+    thread or the whole takes (bytes; of `graphics` loads the chip's memory), what one unit of work is, and a line on it;
+    the channel its `work` is counted in, and whether it reads and writes a drive `direct`."""
 
     kernel: str
     pace: str
@@ -30,6 +40,8 @@ class Kind:
     memory_bytes: int = 60 << 20
     disk_bytes: int = 0
     graphics: bool = False
+    work: Channel = WORK
+    direct: bool = False
 
     @property
     def needs(self) -> str:
@@ -49,15 +61,31 @@ KINDS: dict[str, Kind] = {
     "compression": Kind("compression", "1/1", 0, "MB", "packing and hashing: integers and branches"),
     "everyday": Kind("dense", "0.4/1", 2, "100 Mflop", "short bursts on two threads"),
     "game-like": Kind("dense", "game", 6, "100 Mflop", "some threads, uneven, frame by frame, with pauses"),
-    "storage": Kind("storage", "1/1", 1, "MB", "one file written, read, and read here and there", 40 << 20, 128 << 20),
+    "storage": Kind("storage", "1/1", 1, "MB", "one file written, read, and read here and there", 40 << 20, 128 << 20, work=_drive("work")),
+    "storage read": Kind(
+        "storage read", "1/1", 1, "MB", "a file read from end to end past the system's memory, 1 MB at a time, eight at once",
+        40 << 20, storage.FILE_BYTES, work=_drive("read"), direct=True,
+    ),
+    "storage write": Kind(
+        "storage write", "1/1", 1, "MB", "a file written from end to end past the system's memory, 1 MB at a time, eight at once",
+        40 << 20, storage.FILE_BYTES, work=_drive("write"), direct=True,
+    ),
+    "storage random read": Kind(
+        "storage random read", "1/1", 1, "operation", "4 KB read here and there in a file, 32 at once",
+        40 << 20, storage.FILE_BYTES, work=_drive("random read", "IOPS"), direct=True,
+    ),
+    "storage random write": Kind(
+        "storage random write", "1/1", 1, "operation", "4 KB written here and there in a file, 32 at once",
+        40 << 20, storage.FILE_BYTES, work=_drive("random write", "IOPS"), direct=True,
+    ),
     "graphics arithmetic": Kind(
-        "graphics arithmetic", "1/1", 1, "100 Mflop", "long chains of multiply and add on the graphics chip", 1 << 20, graphics=True
+        "graphics arithmetic", "1/1", 1, "100 Mflop", "long chains of multiply and add on the graphics chip", 1 << 20, graphics=True, work=GRAPHICS_WORK
     ),
     "graphics memory": Kind(
-        "graphics memory", "1/1", 1, "MB", "long arrays streamed through the graphics chip's memory", 64 << 20, graphics=True
+        "graphics memory", "1/1", 1, "MB", "long arrays streamed through the graphics chip's memory", 64 << 20, graphics=True, work=GRAPHICS_WORK
     ),
     "graphics drawing": Kind(
-        "graphics drawing", "1/1", 1, "Mpixel", "passes over a screen of 1920 x 1080, as play draws them", 16 << 20, graphics=True
+        "graphics drawing", "1/1", 1, "Mpixel", "passes over a screen of 1920 x 1080, as play draws them", 16 << 20, graphics=True, work=GRAPHICS_WORK
     ),
     "idle": Kind("", "0/1", 0, "", "nothing: what the machine does by itself"),
 }  # fmt: skip
@@ -75,7 +103,8 @@ class OwnLoad:
 
     `kind`: `ours` is one of the program's (`of`) at other threads, duty, seed; `command` any command, its score
     picked out of its output by `score_pattern` (the first group, or the whole match); `by hand` is started by a
-    person elsewhere; `several` runs its `parts` at once. `origin` is the document it came with, empty where it was
+    person elsewhere; `several` runs its `parts` at once. Of a storage load a `block`, the `queue` of blocks under way at
+    once, and its file are chosen. `origin` is the document it came with, empty where it was
     written here; a command that came with one runs only once a person has `agreed` to it, to this very command.
     """
 
@@ -88,10 +117,23 @@ class OwnLoad:
     command: Annotated[str, Check(clean(COMMAND_MOST, lines=True))] = ""
     score_pattern: Line = ""
     score_unit: Annotated[str, Check(clean(10))] = ""
+    block_kb: Annotated[int, between(4, storage.BLOCK_MOST >> 10, "KB")] | None = None
+    queue: Annotated[int, between(1, storage.QUEUE_MOST)] | None = None
+    file_mb: Annotated[int, between(16, storage.FILE_MOST >> 20, "MB")] | None = None
     parts: tuple[Name, ...] = ()
     note: Line = ""
     origin: Line = ""
     agreed: Line = ""
+
+    @property
+    def options(self) -> dict[str, int]:
+        """What its kernel takes beside seed and pace: of a storage load the size of a block, how many at once, and that of
+        the file."""
+        given = {
+            "block": None if self.block_kb is None else self.block_kb << 10, "queue": self.queue,
+            "file": None if self.file_mb is None else self.file_mb << 20,
+        }  # fmt: skip
+        return {key: value for key, value in given.items() if value is not None}
 
     @property
     def command_mark(self) -> str:
@@ -119,6 +161,9 @@ class OwnLoad:
         bits = [
             f"{self.threads} threads" if self.threads else "",
             f"{100 * self.duty:.0f} % duty" if self.duty else "",
+            f"blocks of {self.block_kb} KB" if self.block_kb else "",
+            f"{self.queue} at once" if self.queue else "",
+            f"a file of {self.file_mb} MB" if self.file_mb else "",
         ]
         return ", ".join([self.of, *(b for b in bits if b)])
 
@@ -137,6 +182,12 @@ def check_own(load: OwnLoad, others: Mapping[str, OwnLoad]) -> None:
         raise LoadError(
             f"{load.name}: {load.of!r} is none of the program's loads; write one of {', '.join(KINDS)}"
         )
+    if load.kind == "ours" and load.options and not KINDS[load.of].direct:
+        raise LoadError(
+            f"{load.name}: {load.of} has no blocks, queue or file to choose; leave them empty, or take a storage load"
+        )
+    if load.block_kb is not None and load.block_kb % 4:
+        raise LoadError(f"{load.name}: blocks of {load.block_kb} KB; write a multiple of 4 KB")
     if load.kind == "command":
         if not load.command.strip():
             raise LoadError(f"{load.name}: a command is missing; write one, such as make -j8")
@@ -162,6 +213,19 @@ def check_own(load: OwnLoad, others: Mapping[str, OwnLoad]) -> None:
                 raise LoadError(
                     f"{load.name}: {part} cannot be a part of several; name one that runs by itself"
                 )
+
+
+def work_of(name: str, own: Mapping[str, OwnLoad]) -> tuple[Channel, ...]:
+    """What a load counts as work, by its name: of several what each of them does, of each part of the machine once."""
+    if name in KINDS:
+        return (KINDS[name].work,)
+    load = own.get(name)
+    if load is None:
+        return (WORK,)
+    if load.kind == "several":
+        every = [channel for part in load.parts for channel in work_of(part, own)]
+        return tuple({channel.id: channel for channel in reversed(every)}.values())[::-1]
+    return (KINDS[load.of].work,) if load.kind == "ours" and load.of in KINDS else (WORK,)
 
 
 def load_body(load: OwnLoad) -> dict[str, Any]:

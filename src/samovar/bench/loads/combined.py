@@ -7,17 +7,29 @@ from collections.abc import Mapping, Sequence
 from samovar.bench.loads.catalogue import KINDS, OwnLoad, refuse_without_leave
 from samovar.bench.loads.command import CommandLoad
 from samovar.bench.loads.processor import ProcessorLoad
-from samovar.bench.loads.protocol import Load, LoadEnd, LoadError, stop_all
+from samovar.bench.loads.protocol import WORK, Load, LoadEnd, LoadError, Told, stop_all
+from samovar.core.quantity import Channel
 
 
 class SeveralLoad:
-    """Several loads at once. The work counted is the first one's: units of different kinds do not add up."""
+    """Several loads at once. Of several that load one part the work counted is the first one's: units of different kinds do
+    not add up."""
 
     by_hand = False
 
     def __init__(self, name: str, parts: Sequence[Load]) -> None:
         self._name = name
         self._parts = list(parts)
+        counted: dict[str, tuple[Channel, Load, int]] = {}
+        for part in parts:
+            for place, channel in enumerate(part.work):
+                counted.setdefault(channel.id, (channel, part, place))
+        self._counted = list(counted.values())
+
+    @property
+    def work(self) -> tuple[Channel, ...]:
+        """What its parts count."""
+        return tuple(channel for channel, _, _ in self._counted)
 
     @property
     def name(self) -> str:
@@ -39,9 +51,14 @@ class SeveralLoad:
         if said:
             raise LoadError("; ".join(said))
 
-    def work_done(self) -> float:
-        """What the first has done."""
-        return self._parts[0].work_done()
+    def work_done(self) -> tuple[float, ...]:
+        """What its parts have done."""
+        done = {id(part): part.work_done() for part in self._parts}
+        return tuple(done[id(part)][place] for _, part, place in self._counted)
+
+    def told(self) -> list[str]:
+        """What its parts have to say."""
+        return [words for part in self._parts if isinstance(part, Told) for words in part.told()]
 
     def ended(self) -> LoadEnd | None:
         """It ends with the first of its parts that does: what is left is another load."""
@@ -52,6 +69,7 @@ class HandLoad:
     """A load that a person starts and stops on the machine under test; there is nothing here to run."""
 
     by_hand = True
+    work = (WORK,)
 
     def __init__(self, name: str) -> None:
         self._name = name
@@ -67,9 +85,9 @@ class HandLoad:
     def stop(self) -> None:
         """A person will do it."""
 
-    def work_done(self) -> float:
+    def work_done(self) -> tuple[float, ...]:
         """Not known here."""
-        return float("nan")
+        return (float("nan"),)
 
     def ended(self) -> LoadEnd | None:
         """Only a person knows."""
@@ -94,4 +112,6 @@ def make_load(name: str, threads: int | None, own: Mapping[str, OwnLoad]) -> Loa
         return HandLoad(name)
     if load.kind == "several":
         return SeveralLoad(name, [make_load(part, None, own) for part in load.parts])
-    return ProcessorLoad(load.of, threads or load.threads, duty=load.duty, seed=load.seed, called=name)
+    return ProcessorLoad(
+        load.of, threads or load.threads, duty=load.duty, seed=load.seed, called=name, options=load.options
+    )  # fmt: skip

@@ -15,7 +15,7 @@ from typing import IO, Any
 from samovar.bench.loads.heartbeat import heart
 from samovar.bench.loads.keeper import OUTPUT_BYTES
 from samovar.bench.loads.processes import become_subreaper, end_all, marked, named
-from samovar.bench.loads.protocol import LoadEnd, LoadError
+from samovar.bench.loads.protocol import WORK, LoadEnd, LoadError
 
 KEEPER_PATIENCE_S = 3.0
 """So long a keeper that is told to end its command is waited for: it gives a stubborn one 2 s."""
@@ -29,6 +29,7 @@ class CommandLoad:
     """
 
     by_hand = False
+    work = (WORK,)
 
     def __init__(self, name: str, command: str) -> None:
         self._name = name
@@ -93,9 +94,9 @@ class CommandLoad:
         if left:
             raise LoadError(f"{', '.join(named(p) for p in left)} could not be ended: end it by hand")
 
-    def work_done(self) -> float:
+    def work_done(self) -> tuple[float, ...]:
         """Not known: only its score tells."""
-        return float("nan")
+        return (float("nan"),)
 
     def ended(self) -> LoadEnd | None:
         """Its end, once it has come."""

@@ -10,7 +10,7 @@ import os
 import tempfile
 from collections.abc import Callable, Iterator
 
-from samovar.bench.loads import graphics
+from samovar.bench.loads import graphics, storage
 
 UNIT_FLOP = 1e8
 LARGE_POINTS = 1 << 20
@@ -86,7 +86,7 @@ def compression(seed: int) -> Iterator[float]:
         yield len(text) / 1e6
 
 
-def storage(seed: int) -> Iterator[float]:
+def here_and_there(seed: int) -> Iterator[float]:
     """A file written through, read back and read here and there, in a folder of its own.
 
     The file has no name from the moment it is open: whatever ends this process gives the room back.
@@ -94,7 +94,7 @@ def storage(seed: int) -> Iterator[float]:
     import random
 
     generator = random.Random(seed)
-    folder = tempfile.mkdtemp(prefix="samovar-storage-", dir=os.environ.get("SAMOVAR_STORAGE") or None)
+    folder = tempfile.mkdtemp(prefix="samovar-storage-", dir=storage.folder())
     path = os.path.join(folder, "block")  # noqa: PTH118
     descriptor = os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600)
     os.unlink(path)  # noqa: PTH108
@@ -121,12 +121,13 @@ def storage(seed: int) -> Iterator[float]:
             yield done / 1e6
 
 
-KERNELS: dict[str, Callable[[int], Iterator[float]]] = {
+KERNELS: dict[str, Callable[..., Iterator[float]]] = {
     "dense": dense,
     "transforms": transforms,
     "large transforms": large_transforms,
     "stream": stream,
     "compression": compression,
-    "storage": storage,
+    "storage": here_and_there,
+    **storage.KERNELS,
     **graphics.KERNELS,
 }

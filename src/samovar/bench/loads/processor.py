@@ -12,13 +12,16 @@ import signal
 import struct
 import subprocess
 import sys
-import tempfile
+from collections.abc import Mapping
 from pathlib import Path
 
+from samovar.bench.loads import storage
 from samovar.bench.loads.catalogue import KINDS
 from samovar.bench.loads.heartbeat import END_AFTER_S, LOST, heart, shared_memory
 from samovar.bench.loads.protocol import LoadEnd, LoadError
 
+ROOM_TIMES = 4
+"""A load takes at most one part in so many of what is free on a drive."""
 CHIP_WITHIN_S = 30.0
 """So long a graphics driver may take to answer: the first time it builds its programs."""
 
@@ -48,7 +51,7 @@ class ProcessorLoad:
     closing of a pipe that only this process holds, or where its heart stands still.
 
     `duty` is the busy share of every second where the kind has no pace of its own; `seed` makes its patterns
-    repeatable.
+    repeatable; `options` are its kernel's own, such as the size of a block.
     """
 
     by_hand = False
@@ -61,6 +64,7 @@ class ProcessorLoad:
         duty: float | None = None,
         seed: int = 0,
         called: str = "",
+        options: Mapping[str, int] | None = None,
     ) -> None:
         """Raises LoadError: no such load, or not a number of threads this machine has."""
         if name not in KINDS:
@@ -75,6 +79,9 @@ class ProcessorLoad:
         self._name = called or name
         self._pace = self._kind.pace if duty is None or self._kind.pace == "game" else f"{duty}/1"
         self._seed = seed
+        self._options = dict(options or {})
+        self.work = (self._kind.work,)
+        self._told: list[str] = []
         self._workers: list[subprocess.Popen[bytes]] = []
         self._memory: mmap.mmap | None = None
         self._lives = False
@@ -96,12 +103,30 @@ class ProcessorLoad:
                 f"{self._name} needs {memory / 1e6:.0f} MB of memory, {free / 1e6:.0f} MB are free: "
                 "ask for fewer threads, or close something"
             )
-        disk = self._kind.disk_bytes * self._threads
-        room = shutil.disk_usage(os.environ.get("SAMOVAR_STORAGE") or tempfile.gettempdir()).free
-        if disk and 4 * disk > room:
+        if self._kind.disk_bytes:
+            self._refuse_without_room()
+
+    def _refuse_without_room(self) -> None:
+        """A load leaves most of what is free on a drive free."""
+        disk = self._options.get("file", self._kind.disk_bytes) * self._threads
+        try:
+            room = shutil.disk_usage(storage.folder()).free
+        except OSError as problem:
+            raise LoadError(
+                f"{self._name}: {storage.folder()}: {str(problem.strerror).lower()}; name another folder"
+            ) from None
+        if ROOM_TIMES * disk > room:
             raise LoadError(
                 f"{self._name} writes {disk / 1e6:.0f} MB, {room / 1e6:.0f} MB are free: "
-                "make room, or name another folder with SAMOVAR_STORAGE"
+                f"make room, ask for a smaller file, or name another folder with {storage.FOLDER}"
+            )
+        if self._kind.direct:
+            self._told = (
+                []
+                if storage.is_direct()
+                else [
+                    f"{self._name}: {storage.folder()} does not let blocks past the system's memory: some of its work may be memory's"
+                ]
             )
 
     def _refuse_without_chip(self) -> None:
@@ -123,16 +148,19 @@ class ProcessorLoad:
         """Start the workers. Raises LoadError where memory, disk or a process cannot be had."""
         if not self._kind.kernel:
             return
+        self._told = []
         self._refuse_what_is_not_there()
         descriptor = shared_memory(8 * self._threads)
         self._memory = mmap.mmap(descriptor, 8 * self._threads)
         pulse = heart()
         pulse.on()
         self._lives = True
+        # Keys and whole numbers alone: nothing in them needs quoting.
+        kernel = "&".join([self._kind.kernel, *(f"{key}={value}" for key, value in self._options.items())])
         single = {f"{library}_NUM_THREADS": "1" for library in ("OMP", "OPENBLAS", "MKL")}
         try:
             for index in range(self._threads):
-                command = [sys.executable, "-m", "samovar.bench.loads.worker", self._kind.kernel, self._pace]
+                command = [sys.executable, "-m", "samovar.bench.loads.worker", kernel, self._pace]
                 self._workers.append(
                     subprocess.Popen(
                         [*command, *map(str, (index, self._seed, descriptor, pulse.descriptor))],
@@ -174,11 +202,15 @@ class ProcessorLoad:
             self._lives = False
             heart().off()
 
-    def work_done(self) -> float:
+    def work_done(self) -> tuple[float, ...]:
         """Units of work of its kind, all workers together."""
         if self._memory is None:
-            return 0.0
-        return sum(struct.unpack(f"<{self._threads}d", self._memory[: 8 * self._threads]))
+            return (0.0,)
+        return (sum(struct.unpack(f"<{self._threads}d", self._memory[: 8 * self._threads])),)
+
+    def told(self) -> list[str]:
+        """What is to be known of its work."""
+        return list(self._told)
 
     def ended(self) -> LoadEnd | None:
         """It ends by itself only where a worker did: what is left of it is another load."""

@@ -6,8 +6,12 @@ import threading
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
+from samovar.core.quantity import Channel
+
+WORK = Channel("Work", "work", "1/s", "other", "cpu", "load:work")
+"""What the processor gets done."""
 STOP_PATIENCE_S = 10.0
 """So long a stop is waited for; one that takes longer is said, and goes on by itself."""
 
@@ -47,6 +51,11 @@ class Load(Protocol):
         """Whether a person starts and stops it, elsewhere."""
         ...
 
+    @property
+    def work(self) -> tuple[Channel, ...]:
+        """What it counts as work, as channels of a rate: that of the part it loads, or of several."""
+        ...
+
     def start(self) -> None:
         """Put it on. Raises LoadError where the machine cannot carry it."""
         ...
@@ -59,12 +68,21 @@ class Load(Protocol):
         """
         ...
 
-    def work_done(self) -> float:
-        """Units of work done since it was started; NaN where it counts none."""
+    def work_done(self) -> tuple[float, ...]:
+        """Units of work done since it was started, one for each of `work`; NaN where it counts none."""
         ...
 
     def ended(self) -> LoadEnd | None:
         """How it ended by itself; None while it runs or where it never does."""
+        ...
+
+
+@runtime_checkable
+class Told(Protocol):
+    """A load that has something to say about how it was put on."""
+
+    def told(self) -> list[str]:
+        """What is to be known of the work it counts, in words."""
         ...
 
 

@@ -1,7 +1,7 @@
 """One worker process of a load: a kernel at a pace, its work counted as it is done.
 
-Run as `python -m samovar.bench.loads.worker KERNEL PACE INDEX SEED COUNTER_FD HEART_FD`, PACE being `game` or
-`DUTY/PERIOD_S`. It ends with its standard input: the parent holds the other end, so whatever ends the parent
+Run as `python -m samovar.bench.loads.worker KERNEL PACE INDEX SEED COUNTER_FD HEART_FD`, KERNEL being its name with its
+options (`storage read&block=4096`), PACE `game` or `DUTY/PERIOD_S`. It ends with its standard input: the parent holds the other end, so whatever ends the parent
 ends the worker. It pauses, then ends, where the parent's heart stands still.
 """
 
@@ -27,7 +27,9 @@ def main(kernel: str, pace: str, index: int, seed: int, counter_fd: int, heart_f
     duty, _, period = pace.partition("/")
     rhythm = GamePace(index, seed) if pace == "game" else SteadyPace(float(duty), float(period))
     done = 0.0
-    for units in KERNELS[kernel](seed + index):
+    name, *options = kernel.split("&")
+    given = {key: int(value) for key, _, value in (one.partition("=") for one in options)}
+    for units in KERNELS[name](seed + index, **given):
         done += units
         struct.pack_into("<d", counter, 8 * index, done)
         rhythm.rest()

@@ -15,11 +15,11 @@ from samovar.core.phases import Phase
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording, mean_rows
 from samovar.core.results.core_groups import core_groups
+from samovar.core.results.drive import gave_way, hot_work
 from samovar.core.results.result import Result
 from samovar.core.results.series import (
     Series,
     Span,
-    hot_work,
     power_at_clock,
     results_in,
     series_of,
@@ -65,14 +65,18 @@ def results_under(recording: Recording, reading: Reading, span: Span) -> list[Re
 
 def _together(recording: Recording, every: list[Series], span: Span) -> Iterator[Result]:
     """Figures that two series give together."""
-    heat = [s.row for s in every if s.part == "storage" and s.quantity == "temperature"]
+    heat = [s for s in every if s.part == "storage" and s.quantity == "temperature"]
     if heat:
-        hottest = _highest(np.array(heat))
+        hottest = _highest(np.array([s.row for s in heat]))
         for work in every:
             if work.part == "storage" and work.quantity == "work":
                 found = hot_work(recording, work, hottest, span)
                 if found is not None:
                     yield found
+                warmest = Series("storage", None, "temperature", "°C", hottest)
+                where = gave_way(recording, work, heat[0] if len(heat) == 1 else warmest, span)
+                if where is not None:
+                    yield where
     clock = recording.cpu_clock()
     package = next((s for s in every if s.part == "package" and s.quantity == "power"), None)
     if clock is not None and package is not None:

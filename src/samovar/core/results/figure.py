@@ -43,6 +43,7 @@ STATISTICS: dict[str, Statistic] = {
         Statistic("mean", "mean"),
         Statistic("burst", "burst"),
         Statistic("hot", "hot"),
+        Statistic("gave_way", "gave way at,", better="more"),
         Statistic("at", "read"),
         Statistic("at_clock", "at one clock,"),
         Statistic("spread", "spread of", better="less", relative=True),
@@ -198,7 +199,7 @@ class Figure:
     def _unit_of_work(self) -> str:
         part = self.parts[0] or ""
         last = part.rpartition(" ")[2]
-        if last in {unit for unit, _ in QUANTITIES["work"].counted.values()}:
+        if last in {QUANTITIES["work"].unit, *(unit for unit, _ in QUANTITIES["work"].counted.values())}:
             return last
         usual = _UNIT_OF_WORK.get(part.partition(" ")[0], QUANTITIES["work"].unit)
         return usual.removesuffix("/s") if self.statistic == "total" and usual == "MB/s" else usual

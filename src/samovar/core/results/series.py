@@ -31,11 +31,9 @@ MINUTES_IN = (1.0, 5.0, 10.0, 20.0, 30.0, 60.0)
 """A load that never settles is held against another's at these moments of it."""
 AROUND_S = 5.0
 """A value at a moment is the mean over this much before and behind it: no lone sample, and short beside what warms."""
-NEAR_PEAK_K = 3.0
-"""A drive counts as hot within this of its own peak."""
 WITHOUT_MOMENTS = ("core", "other")
 """Roles of which there are many alike: their values at moments say nothing that their groups do not."""
-OWN_VALUES = ("steady", "rise", "mean", "peak", "least", "idle", "burst", "hot", "at", "level")
+OWN_VALUES = ("steady", "rise", "mean", "peak", "least", "idle", "burst", "at", "level", "gave_way")
 """Statistics that are values as the instrument shows them; of a spread, or a droop, what it is off by cancels."""
 INTEGRATED = {
     ("power", "W"): ("energy", "J", 1.0),
@@ -87,13 +85,13 @@ def results_in(recording: Recording, reading: Reading, series: Series, span: Spa
     if n == 0:
         return
     # Over a load that warms up, scatter about the mean says nothing of how well the mean repeats.
-    yield _one(series, "mean", Measured(float(known.mean())), span, n)
+    yield one_result(series, "mean", Measured(float(known.mean())), span, n)
     # A single value is known to the step that the sensor counts in (GUM F.2.2.1).
     half = COVERAGE_FACTOR * resolution_of(known) / math.sqrt(12.0) or None
     for statistic, value in (("peak", known.max()), ("least", known.min())):
-        yield _one(series, statistic, Measured(float(value), half), span, n)
+        yield one_result(series, statistic, Measured(float(value), half), span, n)
     if n > 1:
-        yield _one(series, "spread", Measured(float(known.std(ddof=1))), span, n)
+        yield one_result(series, "spread", Measured(float(known.std(ddof=1))), span, n)
     yield from _total(recording, series, span)
     idle = _idle(recording, reading, series)
     if idle is not None:
@@ -107,7 +105,7 @@ def results_in(recording: Recording, reading: Reading, series: Series, span: Spa
         yield _droop(series, idle, steady[0])
 
 
-def _one(
+def one_result(
     series: Series,
     statistic: str,
     value: Measured,
@@ -165,7 +163,7 @@ def _mean_over(recording: Recording, series: Series, statistic: str, window: Spa
     """The mean over a stretch; its last sample may already be of what follows."""
     x = series.row[recording.between(*window)][:-1]
     x = x[np.isfinite(x)]
-    return _one(series, statistic, mean_of(x), window, len(x)) if len(x) else None
+    return one_result(series, statistic, mean_of(x), window, len(x)) if len(x) else None
 
 
 def _moments(recording: Recording, series: Series, span: Span) -> Iterator[Result]:
@@ -178,7 +176,7 @@ def _moments(recording: Recording, series: Series, span: Span) -> Iterator[Resul
         x = series.row[recording.between(*window)]
         x = x[np.isfinite(x)]
         if len(x):
-            there = _one(series, "at", Measured(float(x.mean())), window, len(x))
+            there = one_result(series, "at", Measured(float(x.mean())), window, len(x))
             yield replace(there, at_s=60.0 * minutes)
 
 
@@ -198,15 +196,15 @@ def _steady(recording: Recording, reading: Reading, series: Series, span: Span) 
     mean = Measured(figures.mean, figures.half_width) if figures is not None and shared else mean_of(x)
     rides = series.channel is not None and series.channel == reading.die and _rides(reading, window)
     value = Measured(mean.value, mean.half_width, AT_LEAST if rides else None)
-    yield _one(series, "steady", value, window, len(x))
+    yield one_result(series, "steady", value, window, len(x))
     if series.quantity == "noise":
         # Levels add as energies: what a meter logged over time has the level of its mean energy.
         level = 10.0 * math.log10(float(np.mean(10.0 ** (0.1 * x))))
-        yield _one(series, "level", Measured(level, mean.half_width), window, len(x))
+        yield one_result(series, "level", Measured(level, mean.half_width), window, len(x))
     room = reading.room
     if series.quantity == "temperature" and room is not None and series.part not in ("inlet", None):
         width = combine(value.half_width or 0.0, room.half_width or 0.0)
-        yield _one(
+        yield one_result(
             series,
             "rise",
             Measured(value.value - room.value, width, value.bound),
@@ -261,20 +259,7 @@ def _droop(series: Series, idle: Result, steady: Result) -> Result:
     """By how much a voltage sinks from idle to load."""
     width = combine(idle.half_width or 0.0, steady.half_width or 0.0)
     drop = Measured(idle.value - steady.value, width)
-    return _one(series, "droop", drop, steady.window or (0.0, 0.0), steady.n)
-
-
-def hot_work(recording: Recording, work: Series, temperature: Array, span: Span) -> Result | None:
-    """What a drive still did while it was hot: the mean of its rate over the samples within 3 K of its peak."""
-    stretch = recording.between(*span)
-    rate, heat = work.row[stretch], temperature[stretch]
-    with np.errstate(all="ignore"):
-        top = float(np.nanmax(heat)) if np.isfinite(heat).any() else math.nan
-    hot = (heat >= top - NEAR_PEAK_K) & np.isfinite(rate)
-    if not math.isfinite(top) or hot.sum() < 2:
-        return None
-    times = recording.time_s[stretch][hot]
-    return _one(work, "hot", mean_of(rate[hot]), (float(times[0]), float(times[-1])), int(hot.sum()))
+    return one_result(series, "droop", drop, steady.window or (0.0, 0.0), steady.n)
 
 
 def power_at_clock(

@@ -154,6 +154,9 @@ _LOAD_LINES: dict[str, tuple[Field, ...]] = {
         Field("threads", "threads", "count", example="empty: as many as it takes"),
         Field("duty", "duty", "share", example="empty: its own"),
         Field("seed", "seed", "count", example="0"),
+        Field("block_kb", "storage: a block, KB", "count", example="empty: 1024 in a row, 4 here and there"),
+        Field("queue", "storage: blocks at once", "count", example="empty: 8 in a row, 32 here and there"),
+        Field("file_mb", "storage: the file, MB", "count", example="empty: 1024"),
     ),
     "command": (
         Field("command", "command", example="make -j8 -C ~/kernel", needed=True),
@@ -164,7 +167,7 @@ _LOAD_LINES: dict[str, tuple[Field, ...]] = {
     "several": (Field("parts", "loads at once", "pick", needed=True),),
 }
 _KIND_WORDS = {
-    "ours": "one of the program's loads at other threads, duty or seed",
+    "ours": "one of the program's loads at other threads, duty, blocks or queue",
     "command": "any command, its score picked out of what it prints",
     "by hand": "started by you on another machine: you press when it runs",
     "several": "several loads at once",

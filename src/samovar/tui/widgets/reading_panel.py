@@ -210,6 +210,7 @@ def _results(text: Text, palette: Palette, found: TracedRun) -> None:
             continue
         shown += 1
         peak = next((r for r in mine if r.statistic == "peak" and r.channel == best.channel), None)
+        gave_way = next((r for r in mine if r.statistic == "gave_way"), None)
         name = (best.channel if best.channel and len(best.channel) <= 13 else part) or quantity
         name = f"{name} {direction}" if direction and direction not in name.lower() else name
         figure = Figure(best.statistic, quantity, (part_of(best),))
@@ -218,7 +219,9 @@ def _results(text: Text, palette: Palette, found: TracedRun) -> None:
         value = figure.brief((figure.among(mine) if several else None) or best.measured)
         text.append(f"{name[:13]:<14}", palette.soft)
         text.append(value, palette.quantity[quantity])
-        if best.statistic == "mean":
+        if gave_way is not None and gave_way.at_s is not None:
+            text.append(f"  gave way {clock_text(gave_way.at_s)} in", palette.caution)
+        elif best.statistic == "mean":
             text.append("  mean", palette.soft)
         elif best.window is not None and best.window != window:
             text.append(f"  from {clock_text(best.window[0])}", palette.soft)
