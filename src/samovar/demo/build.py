@@ -18,7 +18,7 @@ from samovar.core.by_hand.reading import HandReading
 from samovar.core.reading_plain import from_plain
 from samovar.core.rig import Rig
 from samovar.core.sound import joined_levels
-from samovar.demo import relay_site, van, voice_booth
+from samovar.demo import field_laptop, relay_site, van, voice_booth
 from samovar.demo.plan import RUNS, PlannedRun
 from samovar.demo.record import RecordedRun, record
 
@@ -41,6 +41,7 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
             "voice booth": voice_booth.frame(archive),
             "van": van.frame(archive),
             "relay site": relay_site.frame(archive),
+            "field laptop": field_laptop.frame(archive),
         }
         archive.runs.bench = "Ada on bench-2"
         archive.editions.set_imprint(AUTHOR, "Harbour FM workshop")
@@ -48,11 +49,12 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
         setups = {(name, s.name): s for name, review in reviews.items() for s in review.setups}
         facts = [setups[plan.review, plan.setup].facts for plan in RUNS]
         courses = [archive.plans.body_of(p.course or reviews[p.review].courses.get(p.load)) for p in RUNS]
+        own = archive.plans.own_loads()
         began = FIRST_DAY
         context = multiprocessing.get_context("spawn")
         with ProcessPoolExecutor(max_workers=min(4, os.cpu_count() or 1), mp_context=context) as pool:
             for number, (plan, run) in enumerate(
-                zip(RUNS, pool.map(record, RUNS, facts, courses), strict=True), start=1
+                zip(RUNS, pool.map(record, RUNS, facts, courses, [own] * len(RUNS)), strict=True), start=1
             ):
                 setup = setups[plan.review, plan.setup]
                 key = archive.runs.add(

@@ -59,4 +59,10 @@ RUNS: tuple[PlannedRun, ...] = (
     PlannedRun("K2, vent kit", "worst case", 34.2, 74, review="van"),
     PlannedRun("K2, vent kit", "worst case", 33.9, 75, review="van"),
     PlannedRun("K2, closed", "worst case", 34.1, 65, review="van"),
+    PlannedRun("Flat on the desk", "both at once", 23.0, 101, review="field laptop"),
+    PlannedRun("On the stand", "both at once", 23.0, 111, review="field laptop"),
+    PlannedRun("On the stand", "graphics drawing", 23.0, 112, review="field laptop"),
+    PlannedRun("Flat on the desk", "graphics drawing", 23.0, 102, review="field laptop"),
+    PlannedRun("On the stand", "both at once", 23.0, 113, review="field laptop"),
+    PlannedRun("Flat on the desk", "both at once", 23.0, 103, review="field laptop"),
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -11,6 +11,7 @@ import numpy as np
 from samovar.bench.course import Course
 from samovar.bench.course_spec import spec_of
 from samovar.bench.guard import Guard
+from samovar.bench.loads.catalogue import OwnLoad
 from samovar.bench.recorder import Recorder
 from samovar.core.facts import Facts
 from samovar.core.marks import FANS, Change, Mark
@@ -78,7 +79,9 @@ class RecordedRun:
     steps: tuple[StepResults, ...] = ()
 
 
-def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRun:
+def record(
+    plan: PlannedRun, facts: Facts, course: dict[str, Any], own: Mapping[str, OwnLoad] | None = None
+) -> RecordedRun:
     """Record one planned run through the bench, without waiting for the wall clock."""
     machine = SimulatedMachine(plan.setup, plan.room_c, plan.seed, speed=None)
     try:
@@ -92,7 +95,7 @@ def record(plan: PlannedRun, facts: Facts, course: dict[str, Any]) -> RecordedRu
             machine.clock,
             sink,
             course=Course(spec),
-            loads=[machine.make_load(part.load or plan.load) for part in spec.plan],
+            loads=[machine.make_load(part.load or plan.load, own=own) for part in spec.plan],
             set_fans=machine.set_fans,
             guard=Guard(spec.stop_above_c),
             patience_s=None,

@@ -85,7 +85,7 @@ def find_held(
         if phase.name != "load":
             continue
         before = phases[number - 1] if number and phases[number - 1].name == "idle" else None
-        load = collect(recording, phase, before, domain)
+        load = collect(recording, phase, before, domain, facts.cpu.temperature_limit_c)
         if load is not None:
             found.extend(replace(h, domain=domain) for h in _stretches(load, facts, reference_clock_mhz))
     return found

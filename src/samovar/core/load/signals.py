@@ -28,6 +28,8 @@ PARKED_SHARE = 0.45
 """A core whose usual clock under load is below this share of the fastest one's is parked, and no part of the load."""
 FAST_SHARE = 0.88
 """The cores whose usual clock is within this share of the fastest are the ones that a base clock is stated for."""
+AT_STATED_K = 2.2
+"""A chip whose usual high level is within this of its stated limit is ruled by that."""
 STUCK_S = 15.0
 """A lively sensor that gives one value for longer is stuck."""
 PLATEAU_SHARE = 0.97
@@ -129,7 +131,7 @@ def _processor(recording: Recording, part: slice) -> _Chip | None:
     )
 
 
-def _graphics(recording: Recording, part: slice) -> _Chip | None:
+def _graphics(recording: Recording, part: slice, limit_c: float | None = None) -> _Chip | None:
     """The graphics chip, where it is under load: its memory's clock is not its own."""
     clocks = [i for i in recording.find("clock", domain="gpu") if recording.channels[i].role != "memory"]
     if not clocks:
@@ -139,8 +141,19 @@ def _graphics(recording: Recording, part: slice) -> _Chip | None:
     if not _busy(recording, part, use, power):
         return None
     clock = recording.values[clocks[0]][part]
-    die = recording.first("temperature", ["gpu", "die", "hotspot"], "gpu")
+    die = _limited(recording, part, limit_c)
     return _Chip(clock, clock, die, power, False, None, use, None)
+
+
+def _limited(recording: Recording, part: slice, limit_c: float | None) -> int | None:
+    """The temperature that a graphics chip's limit is of: its hottest place where that stands at the stated limit and its
+    die stays well under, else its die."""
+    die = recording.first("temperature", ["gpu", "die", "hotspot"], "gpu")
+    spot = recording.first("temperature", ["hotspot"], "gpu")
+    if limit_c is None or die is None or spot is None:
+        return die
+    at_limit = [limit_c - _level(recording, part, index) <= AT_STATED_K for index in (die, spot)]
+    return spot if at_limit == [False, True] else die
 
 
 def _busy(recording: Recording, part: slice, use: int | None, power: int | None) -> bool:
@@ -162,14 +175,18 @@ def _level(recording: Recording, part: slice, index: int) -> float:
 
 
 def collect(
-    recording: Recording, phase: Phase, before: Phase | None, domain: str = "cpu"
+    recording: Recording,
+    phase: Phase,
+    before: Phase | None,
+    domain: str = "cpu",
+    limit_c: float | None = None,
 ) -> LoadSignals | None:
     """The load's signals of the processor, or of the graphics chip where `domain` is `gpu`; None where that has no
-    clock to be held, or does not work."""
+    clock to be held, or does not work. `limit_c`: the chip's stated temperature limit, where it is known."""
     part = recording.between(phase.start_s, phase.end_s)
     if part.stop - part.start < 8:
         return None
-    chip = _processor(recording, part) if domain == "cpu" else _graphics(recording, part)
+    chip = _processor(recording, part) if domain == "cpu" else _graphics(recording, part, limit_c)
     if chip is None or not np.isfinite(chip.clock).any():
         return None
     time_s = recording.time_s[part]

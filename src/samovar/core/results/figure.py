@@ -126,8 +126,9 @@ def part_in_words(part: str | None) -> str:
     if not part or part == ANY_PART:
         return ""
     first, _, rest = part.partition(" ")
-    if first == "storage" and rest:
-        return f"{PARTS_IN_WORDS[first]} {rest}"
+    if first in _UNIT_OF_WORK and rest:
+        # What is counted in units of no name needs none in words.
+        return f"{PARTS_IN_WORDS[first]} {rest}".removesuffix(f" {QUANTITIES['work'].unit}")
     return PARTS_IN_WORDS.get(part, part)
 
 
