@@ -55,7 +55,7 @@ class DemoTest(unittest.TestCase):
             self.assertEqual((done.returncode, done.stderr), (0, ""))
             for words in (
                 "Recording Loam P",
-                "Read r0033: budget",
+                "Read r0039: budget",
                 "Compared under worst case",
                 "index.html",
             ):

@@ -172,7 +172,7 @@ class KeepingTest(Driven):
 
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             check_archive(app.place("desk"))
-            await until(pilot, lambda: "is whole: 32 runs" in said(app))
+            await until(pilot, lambda: "is whole: 38 runs" in said(app))
             with sqlite3.connect(path) as base:
                 base.execute("UPDATE mark SET text = 'other' WHERE run_id = 11")
             check_archive(app.place("desk"))

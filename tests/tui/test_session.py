@@ -25,7 +25,7 @@ class SessionTest(unittest.TestCase):
     def test_the_rail_gauges_the_review(self) -> None:
         rail = self.session.rail()
         self.assertEqual(rail["grid"], "5/15 cells")
-        self.assertEqual(rail["shelf"], "13 products")
+        self.assertEqual(rail["shelf"], "15 products")
         self.assertEqual(rail["writeup"], "3/6 hold")
         self.assertEqual(rail["bench"], "idle")
         self.assertRegex(rail["trace"], r"\d to look at")

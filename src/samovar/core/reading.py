@@ -174,7 +174,7 @@ def read(
         forecast=heading_of(recording, die_settled, forecast, held, load, facts),
         die=die_name,
         power=_name(recording, recording.package_power),
-        free_clock_mhz=_free_clock(recording, load),
+        free_clock_mhz=_free_clock(recording, load, held),
         outline=_outline(recording),
         idle_load_pct=idle_load(recording, phases),
         room=room,
@@ -339,12 +339,29 @@ def outline_of(time_s: Array, row: Array) -> tuple[float | None, ...]:
     return tuple(round(float(np.nanmax(p)), 2) if np.isfinite(p).any() else None for p in parts)
 
 
-def _free_clock(recording: Recording, load: Phase | None) -> float | None:
-    """The highest clock the load kept up for three seconds: a reference for other runs of this load."""
+FREE_PLATEAU_SHARE = 0.015
+"""Clocks within this share of the highest are one plateau."""
+SUSTAINED_S = 60.0
+"""A clock that a limit kept for so long is that limit's; a burst ends sooner, and comes near to what is free."""
+
+
+def _free_clock(recording: Recording, load: Phase | None, held: list[HeldStretch]) -> float | None:
+    """The highest clock the load kept up for three seconds: a reference for other runs of this load. None where something
+    held it there for a minute: then it says nothing of what would be free."""
     if recording.cpu_clock() is None or load is None:
         return None
-    row, _ = working_clock(recording, recording.between(load.start_s, load.end_s))
-    row = np.sort(row[np.isfinite(row)])
+    part = recording.between(load.start_s, load.end_s)
+    clock, _ = working_clock(recording, part)
+    row = np.sort(clock[np.isfinite(clock)])
     count = max(3, round(3.0 / (recording.interval_s or 1.0)))
     value = float(row[-count]) if len(row) > count else math.nan
-    return value if math.isfinite(value) else None
+    if not math.isfinite(value):
+        return None
+    time_s = recording.time_s[part]
+    under = np.zeros(len(time_s), bool)
+    for stretch in held:
+        under |= (time_s >= stretch.start_s) & (time_s <= stretch.end_s)
+    kept_s = float((under & (clock >= (1.0 - FREE_PLATEAU_SHARE) * value)).sum()) * (
+        recording.interval_s or 1.0
+    )
+    return value if kept_s < SUSTAINED_S else None
