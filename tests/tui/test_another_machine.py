@@ -26,8 +26,8 @@ from tests.tui.terminal import Terminal
 
 RELAY = Path(__file__).parent.parent / "agent" / "relay.py"
 COURSE = {
-    "idle_least_s": 3.0, "idle_most_s": 3.0, "load_s": 20.0,
-    "cool_down_most_s": 12.0, "readings": [],
+    "idle_least_s": 3.0, "idle_most_s": 3.0, "load_s": 18.0,
+    "cool_down_most_s": 6.0, "readings": [],
 }  # fmt: skip
 
 
@@ -35,7 +35,7 @@ COURSE = {
 class AnotherMachineTest(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
-        self.tree = self.folder / "far"
+        self.tree = self.folder / "machine"
         self.tree.mkdir()
         self.rig = SimulatedRig(SETUPS["Loam P"])
         self.ended = threading.Event()
@@ -84,10 +84,11 @@ class AnotherMachineTest(unittest.TestCase):
             key = archive.reviews.add_review(
                 "Far", "Is it quiet?", ["compression"], passes_wanted=1, courses={"compression": "Short"}
             )
-            archive.reviews.add_setup(key, "As it came", rig)
+            archive.reviews.add_setup(key, "As it came", rig, reference=True)
+            archive.reviews.add_setup(key, "On feet", rig, changes={"surroundings": "on feet"})
         return path
 
-    def test_it_is_recorded_with_its_wire_cut_and_mended_and_read(self) -> None:
+    def test_it_is_recorded_with_its_wire_cut_and_mended_read_compared_and_published(self) -> None:
         archive = self.framed()
         terminal = Terminal(
             sys.executable, "-m", "samovar", "--archive", str(archive), size=(160, 50), folder=self.folder
@@ -104,7 +105,28 @@ class AnotherMachineTest(unittest.TestCase):
         terminal.until("load on", 60.0)
         time.sleep(3.0)
         os.kill(int((self.folder / "pids").read_text().split()[0]), signal.SIGKILL)
-        terminal.until("is sealed", 90.0)
+        terminal.until("r0001 is sealed", 90.0)
+        terminal.keys("Enter")
+        screen = terminal.until("r0001 ▸ Far")
+        self.assertIn("Wall power", screen)
+        terminal.keys("3", "r")
+        terminal.until("On feet.*●|● recording")
+        terminal.until("r0002 is sealed", 90.0)
+        terminal.keys("5")
+        screen = terminal.until("like for like")
+        for words in ("As it came", "On feet"):
+            self.assertIn(words, screen)
+        terminal.keys("6")
+        terminal.until("the draft, as it would be published")
+        terminal.keys("p")
+        terminal.until("Under whose name")
+        terminal.type("Ada")
+        terminal.keys("Enter")
+        terminal.until("licence")
+        terminal.keys("Enter")
+        terminal.until("Publish into which folder")
+        terminal.keys("Enter")
+        terminal.until("Published", 300)
         terminal.keys("q")
         terminal.until("ended with 0")
         with Archive(archive) as opened:
@@ -121,6 +143,10 @@ class AnotherMachineTest(unittest.TestCase):
             known = {n: v[~(v != v)] for n, v in zip(names, recording.values, strict=True)}
             self.assertEqual(set(known["Room corner"]), {22.4})
             self.assertGreater(len(known["Wall power"]), 0.9 * len(recording.time_s))
+        page = (self.folder / "far" / "index.html").read_text(encoding="utf-8")
+        for words in ("As it came", "On feet"):
+            self.assertIn(words, page)
+        self.assertIn("Wall power", (self.folder / "far" / "results.csv").read_text(encoding="utf-8"))
         done = subprocess.run(
             [sys.executable, "-m", "samovar", "read", "r0001", "--archive", str(archive)],
             capture_output=True, text=True, check=True,

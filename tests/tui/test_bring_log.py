@@ -47,7 +47,7 @@ class BringTest(unittest.TestCase):
             self.pick(terminal, "Enter", wait="Of what")
             self.pick(terminal, "End", "Up", "Up", "Up", "Enter", wait=r"T3 +power +W +package.*settled")
             self.pick(terminal, "k", wait="Where does meter.csv belong")
-            self.pick(terminal, "Enter", wait="r0033.*inbox")
+            self.pick(terminal, "Enter", wait="r0039.*inbox")
             terminal.until("power 1:2")
             self.pick(terminal, "0", wait="Latest runs")
             self.bring(terminal, folder)

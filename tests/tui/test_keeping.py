@@ -72,7 +72,7 @@ class KeepingTest(Driven):
             with Archive(path) as other:
                 other.runs.add(simple_run(60), "soak", "2026-03-05T09:00:00Z", facts=FACTS)
             await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == 33)
-            self.assertEqual(str(app.screen.query_one("#runs", DataTable).get_row_at(0)[0]), "r0033")
+            self.assertEqual(str(app.screen.query_one("#runs", DataTable).get_row_at(0)[0]), "r0039")
 
         self.drive(steps, kept=path)
 

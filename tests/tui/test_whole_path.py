@@ -53,7 +53,7 @@ class WholePathTest(unittest.TestCase):
         terminal.until("power")
         terminal.until("is sealed", 150)
         terminal.keys("Enter")
-        screen = terminal.until("r0033 ▸ Voice booth")
+        screen = terminal.until("r0039 ▸ Voice booth")
         screen = terminal.until("over the room")
         self.assertIn("budget", screen)
         rise = re.search(r"(?<!T)die +(\d+\.\d) ±", screen)
@@ -77,7 +77,7 @@ class WholePathTest(unittest.TestCase):
     def check_published(self, folder: Path, archive: Path, rise_k: float) -> None:
         """The page, figures and data are well-formed and carry the run's own numbers."""
         with Archive(archive) as opened:
-            run = opened.runs.run("r0033")
+            run = opened.runs.run("r0039")
             assert run is not None
             self.assertEqual((run.state, run.pass_number), ("sealed", 2))
             reading = opened.runs.reading(run.number)
@@ -91,7 +91,7 @@ class WholePathTest(unittest.TestCase):
         words = " ".join("".join(root.itertext()).split())
         self.assertIn(f"{rise_k:.1f} ±", words)
         self.assertIn("Written on the bench.", words)
-        self.assertIn("r0033", words)
+        self.assertIn("r0039", words)
         svgs = sorted((folder / "figures").glob("*.svg"))
         self.assertGreater(len(svgs), 40)
         for path in svgs:
@@ -101,7 +101,7 @@ class WholePathTest(unittest.TestCase):
                 any(e.tag.endswith("text") and "".join(e.itertext()).strip() for e in drawing.iter()),
                 path.name,
             )
-        chart = next(p for p in svgs if p.name.startswith("r0033"))
+        chart = next(p for p in svgs if p.name.startswith("r0039"))
         self.assertIn("side panel off", "".join(ElementTree.parse(chart).getroot().itertext()))
         for path in (folder / "figures").glob("*.pdf"):
             data = path.read_bytes()
@@ -112,7 +112,7 @@ class WholePathTest(unittest.TestCase):
                 ["pdftotext", str(ladder), "-"], capture_output=True, text=True, check=True
             ).stdout
             self.assertIn("Loam P", text)
-        table = next((folder / "data").glob("r0033*.csv"))
+        table = next((folder / "data").glob("r0039*.csv"))
         with table.open(encoding="utf-8") as file:
             rows = list(csv.DictReader(file))
         dies = [float(r["Tdie (°C)"]) for r in rows if r["Tdie (°C)"]]
@@ -137,7 +137,7 @@ class WholePathTest(unittest.TestCase):
         terminal.keys("Down", "Enter")
         terminal.until("ended with 0")
         with Archive(archive) as opened:
-            run = opened.runs.run("r0033")
+            run = opened.runs.run("r0039")
             assert run is not None
             self.assertEqual(run.state, "stopped")
             self.assertEqual(opened.recovered, [])
@@ -150,7 +150,7 @@ class WholePathTest(unittest.TestCase):
         _, left = psutil.wait_procs(alive, timeout=12.0)
         self.assertEqual(left, [])
         with Archive(archive) as opened:
-            run = opened.runs.run("r0033")
+            run = opened.runs.run("r0039")
             assert run is not None
             self.assertEqual(run.state, "stopped")
 

@@ -85,13 +85,20 @@ class Link:
     Args:
         command: split into words as a shell would, without a shell.
         on_message: told what comes without having been asked for.
+        lost_after_s: a machine that cannot be reached for so long is given up.
 
     Raises:
         Unreachable: it cannot be run, what answers is no agent, or another major version.
     """
 
-    def __init__(self, command: str, on_message: Callable[[Message], None] = lambda message: None) -> None:
+    def __init__(
+        self,
+        command: str,
+        on_message: Callable[[Message], None] = lambda message: None,
+        lost_after_s: float = LOST_AFTER_S,
+    ) -> None:
         self.command = command
+        self._lost_after_s = lost_after_s
         try:
             self._words = shlex.split(command)
         except ValueError as problem:
@@ -127,7 +134,7 @@ class Link:
     @property
     def lost(self) -> bool:
         """Whether it has been away for too long."""
-        return self.gone_since is not None and time.monotonic() - self.gone_since > LOST_AFTER_S
+        return self.gone_since is not None and time.monotonic() - self.gone_since > self._lost_after_s
 
     @property
     def where(self) -> str:

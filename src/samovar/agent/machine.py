@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from samovar.agent.link import Link, LinkError
+from samovar.agent.link import LOST_AFTER_S, Link, LinkError
 from samovar.agent.wire import Message, floats
 from samovar.bench.clock import Clock
 from samovar.bench.guard import Guard
@@ -183,14 +183,14 @@ class FarMachine:
     """The machine that a command reaches an agent on.
 
     Args:
-        command: see `Link`.
+        command, lost_after_s: see `Link`.
 
     Raises:
         Unreachable: there is no agent there.
     """
 
-    def __init__(self, command: str) -> None:
-        self.link = Link(command, self._take)
+    def __init__(self, command: str, lost_after_s: float = LOST_AFTER_S) -> None:
+        self.link = Link(command, self._take, lost_after_s)
         self.link.on_cut, self.link.on_return = self.cut, self._open_again
         self.guard: Guard | None = None
         self.load: FarLoad | None = None

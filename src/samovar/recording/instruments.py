@@ -4,21 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from typing import TypeAlias
 
 from samovar.bench.clock import Clock
-from samovar.core.instrument import Instrument
+from samovar.core.instrument import MACHINE, Instrument
+from samovar.recording.beside_machine import BesideMachine
 from samovar.recording.following import FollowSource
 from samovar.sources.instruments.source import LOOK_S, InstrumentSource, probe_all
 from samovar.sources.protocol import Probed, close_all
 
+Opened: TypeAlias = InstrumentSource | FollowSource | BesideMachine
 AT_ONCE = 32
 FIRST_WORD_S = 3.0
 """So long a run waits for its instruments to be connected: what begins without them has a gap at its beginning."""
 
 
-def open_instruments(
-    instruments: Sequence[Instrument], clock: Clock
-) -> list[InstrumentSource | FollowSource]:
+def open_instruments(instruments: Sequence[Instrument], clock: Clock) -> list[Opened]:
     """Each as a source of its own, once it has said something, or has been waited for; the caller closes them. Raises
     InputError: a map cannot be read."""
     sources = _opened(instruments, clock)
@@ -26,7 +27,7 @@ def open_instruments(
     return sources
 
 
-def _opened(instruments: Sequence[Instrument], clock: Clock) -> list[InstrumentSource | FollowSource]:
+def _opened(instruments: Sequence[Instrument], clock: Clock) -> list[Opened]:
     """All at once: a log that has no titles yet is waited for."""
     if not instruments:
         return []
@@ -34,10 +35,12 @@ def _opened(instruments: Sequence[Instrument], clock: Clock) -> list[InstrumentS
         return list(pool.map(lambda one: open_instrument(one, clock), instruments))
 
 
-def open_instrument(instrument: Instrument, clock: Clock) -> InstrumentSource | FollowSource:
+def open_instrument(instrument: Instrument, clock: Clock) -> Opened:
     """One as a source."""
     if instrument.protocol.own_channels:
         return InstrumentSource(instrument, clock)
+    if instrument.protocol.name == MACHINE:
+        return BesideMachine(instrument, clock)
     return FollowSource(instrument, clock)
 
 
