@@ -63,7 +63,11 @@ async def _redraw() -> float:
             for k in range(40):
                 strips.show(
                     StripView(
-                        specs=specs, start_s=begin + k, end_s=end + k, held=(), cursor_s=begin + 30.0 + k
+                        specs=specs,
+                        start_s=begin + k,
+                        end_s=end + k,
+                        held=(("held by", ()),),
+                        cursor_s=begin + 30.0 + k,
                     ),
                     envelope,
                 )

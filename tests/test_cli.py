@@ -57,7 +57,7 @@ class CommandLineTest(unittest.TestCase):
 
     def test_runs_and_read_and_export_agree(self) -> None:
         runs = self.json_of("runs", "--archive", self.archive)["runs"]
-        self.assertEqual(len(runs), 32)
+        self.assertEqual(len(runs), 38)
         self.assertEqual(
             set(runs[0]),
             {

@@ -25,7 +25,7 @@ class PlacesTest(Driven):
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await until(pilot, lambda: app.screen.query_one("#plugged", DataTable).row_count > 5)
             self.assertEqual(app.screen.query_one("#reviews", DataTable).row_count, 3)
-            self.assertEqual(app.screen.query_one("#runs", DataTable).row_count, 32)
+            self.assertEqual(app.screen.query_one("#runs", DataTable).row_count, 38)
             self.assertIn("19 of 21 channels usable", text_of(app, "#plugged-head"))
             self.assertIn("28 dBA", text_of(app, "#question"))
             self.assertEqual(app.screen.query_one(Rail).states["grid"], "5/15 cells")
@@ -37,7 +37,7 @@ class PlacesTest(Driven):
         with sqlite3.connect(path) as database:
             database.execute("update finding set method_version = 1, judgement = 'stopped'")
         with Archive(path) as archive:
-            self.assertEqual(len(archive.runs.findings.stale()), 32)
+            self.assertEqual(len(archive.runs.findings.stale()), 38)
 
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await until(pilot, lambda: "is read again" in text_of(app, "#reviews-head"))

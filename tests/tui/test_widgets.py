@@ -147,7 +147,7 @@ class PainterTest(unittest.TestCase):
         view = StripView(
             specs=tuple(plan_strips(run.channels, run.values, FACTS)), end_s=1520.0, room_c=22.5,
             phases=(Phase("idle", 0, 120), Phase("load", 120, 1320), Phase("cool-down", 1320, 1520)),
-            held=(HeldStretch("power", "cpu", 148, 1320, 13.0, 12.0, 0.97, "", 4000.0, False),),
+            held=(("held by", (HeldStretch("power", "cpu", 148, 1320, 13.0, 12.0, 0.97, "", 4000.0, False),)),),
             marks=(Mark(120.0, "load on"), Mark(700.0, "side panel off")), **changes,  # type: ignore[arg-type]
         )  # fmt: skip
         rows = StripPainter(view, Envelope(run.time_s, run.values), DARK, size, True).build()
@@ -193,7 +193,7 @@ class PainterTest(unittest.TestCase):
         for n in (1, 2, 3):
             envelope = Envelope(np.arange(float(n)), np.full((1, n), 40.0))
             rows = StripPainter(
-                StripView(specs=(spec,), end_s=60.0, held=()), envelope, DARK, (100, 20), True
+                StripView(specs=(spec,), end_s=60.0, held=(("held by", ()),)), envelope, DARK, (100, 20), True
             ).build()
             self.assertEqual(len(rows), 20)
 

@@ -41,6 +41,9 @@ OUTLINE_POINTS = 48
 LEVELS_THAT_TELL = 15
 
 
+GRAPHICS_RIBBON = "graphics"
+
+
 @dataclass(frozen=True, slots=True)
 class SteadyFigures:
     """One channel over the steady window, in its own unit; `half_width` is that of the mean (k = 2)."""
@@ -99,6 +102,13 @@ class Reading:
     idle_load_pct: float | None = None
     room: Measured | None = None
     method_version: int = field(default=METHOD_VERSION)
+
+    @property
+    def ribbons(self) -> tuple[tuple[str, tuple[HeldStretch, ...]], ...]:
+        """What is drawn of what held it, each with its name: the processor's stretches, and the graphics chip's where it has
+        any."""
+        both = (("held by", tuple(self.held)), (GRAPHICS_RIBBON, tuple(self.held_graphics)))
+        return tuple(one for one in both if one[1]) or both[:1]
 
     def load_phase(self) -> Phase | None:
         """The longest load, the one the steady window is taken from."""

@@ -24,16 +24,22 @@ def ribbon(
     axes: Axes, reading: Reading, recording: Recording, span: tuple[float, float]
 ) -> Callable[[], None]:
     """What held the clock, with the marks above it; the answer is what the words of the marks need in a column."""
-    axes.set_yticks([])
     axes.set_ylim(0.0, 1.0)
-    axes.set_ylabel("held by", fontsize=9, rotation=0, ha="right", va="center")
+    ribbons = reading.ribbons
+    share = 1.0 / len(ribbons)
+    middles = [1.0 - share * (k + 0.5) for k in range(len(ribbons))]
+    axes.set_yticks(middles, [name for name, _ in ribbons], fontsize=9)
+    axes.tick_params(axis="y", length=0)
     for side in ("left", "bottom"):
         axes.spines[side].set_visible(side == "bottom")
-    for held in reading.held or reading.held_graphics:
+    for middle, held in (
+        (at, one) for at, (_, stretches) in zip(middles, ribbons, strict=True) for one in stretches
+    ):
         colour = PAPER.quantity[HELD_COLOUR[held.by]]
         axes.axvspan(
-            held.start_s, held.end_s, facecolor="white", edgecolor=colour, hatch=HATCH[held.by], lw=0.8
-        )
+            held.start_s, held.end_s, middle - 0.47 * share, middle + 0.47 * share, facecolor="white", edgecolor=colour,
+            hatch=HATCH[held.by], lw=0.8,
+        )  # fmt: skip
         # What lies outside of what is shown makes no room for words.
         start, stop = max(held.start_s, span[0]), min(held.end_s, span[1])
         shown = (stop - start) / (span[1] - span[0])
@@ -42,7 +48,7 @@ def ribbon(
             wide = shown > 0.24
             axes.text(
                 0.5 * (start + stop),
-                0.5,
+                middle,
                 held.by + (loss if wide else ""),
                 ha="center",
                 va="center",

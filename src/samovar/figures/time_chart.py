@@ -63,6 +63,8 @@ class HandPoint:
 
 MARGINS = Margins(left=1.06, right=0.94, top=0.74, bottom=0.5, between=0.22)
 """Room for the rows' names and scales at the left, words of limits at the right, title and phases above."""
+RIBBON_SHARE = 0.36
+"""How high a ribbon of what held a part is, as a share of a strip."""
 LEAST_SPAN = {"temperature": 10.0, "clock": 400.0, "power": 4.0, "fan": 200.0, "noise": 6.0, "work": 10.0}
 """A scale is no shorter than this, in the quantity's unit: what stands still has to look so."""
 PULSED = 0.3
@@ -98,7 +100,7 @@ def time_chart(
     extras = extras or Extras()
     strips = [s for s in _STRIPS if _worth_a_strip(recording, s[0], s[1])]
     levels = [p for p in extras.by_hand if p.quantity == "noise"]
-    heights = [s[2] for s in strips] + ([0.8] if levels else []) + [0.36]
+    heights = [s[2] for s in strips] + ([0.8] if levels else []) + [RIBBON_SHARE * len(reading.ribbons)]
     figure = new_figure(1.1 + 0.95 * sum(heights), MARGINS)
     rows = figure.subplots(
         len(heights), 1, sharex=True, squeeze=False, gridspec_kw={"height_ratios": heights}

@@ -9,6 +9,7 @@ from samovar.tui.live_window import LiveWindow
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripView
 
+NOTHING_HELD = (("held by", ()),)
 _SPANS_MIN = (2, 5, 10, 15, 20, 30, 40, 50, 60, 90, 120, 180, 240)
 
 
@@ -39,7 +40,7 @@ def strip_view(
         start_s=start_s,
         end_s=end_s,
         phases=tuple(phases),
-        held=tuple(reading.held) if reading else (),
+        held=reading.ribbons if reading else NOTHING_HELD,
         marks=live.marks(),
         room_c=room_c,
         empty="waiting for the first sample",

@@ -203,7 +203,7 @@ class TracePlace(Sight):
             start_s=self.span[0],
             end_s=self.span[1],
             phases=tuple(reading.phases),
-            held=tuple(reading.held or reading.held_graphics),
+            held=reading.ribbons,
             marks=recording.marks,
             window=reading.window.span if reading.window else None,
             cursor_s=self.cursor_s,

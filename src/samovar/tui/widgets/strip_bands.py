@@ -6,6 +6,7 @@ import numpy as np
 from textual.strip import Strip
 
 from samovar.bench.course_spec import clock_text
+from samovar.core.held.stretches import HeldStretch
 from samovar.figures.palette import HELD_COLOUR, HELD_PATTERN
 from samovar.tui.widgets.strip_frame import Frame
 
@@ -42,10 +43,16 @@ class Bands(Frame):
         return self._line("phase", canvas)
 
     def ribbon_rows(self, rows: int) -> list[Strip]:
-        """The held ribbon: a pattern and a word for each cause."""
-        palette, view = self.palette, self.view
-        if rows == 0 or view.held is None:
+        """What held each part, a pattern and a word for each cause; of two parts each has a row of its own."""
+        ribbons = self.view.held
+        if rows == 0 or ribbons is None:
             return []
+        if len(ribbons) > 1:
+            return [line for name, held in ribbons for line in self._ribbon(name, held, 1)]
+        return self._ribbon(*ribbons[0], rows)
+
+    def _ribbon(self, name: str, held: tuple[HeldStretch, ...], rows: int) -> list[Strip]:
+        palette, view = self.palette, self.view
         kinds = list(HELD_PATTERN)
         colours = [palette.quantity[HELD_COLOUR[k]] for k in kinds]
         canvas = self._blank(
@@ -58,7 +65,7 @@ class Bands(Frame):
             if phase.name == "load":
                 a, b = self._edge(phase.start_s), self._edge(phase.end_s)
                 canvas.chars[:, a:b] = ord("·")
-        for stretch in view.held:
+        for stretch in held:
             a, b = (
                 self._edge(stretch.start_s),
                 max(self._edge(stretch.end_s), self._edge(stretch.start_s) + 1),
@@ -71,7 +78,7 @@ class Bands(Frame):
                 if len(text) <= b - a - (2 if len(text) > 1 else 0):
                     canvas.write(0, a + (1 if len(text) > 1 else 0), text, 1 + len(kinds) + kind)
                     break
-        names = ["held by", "", ""]
+        names = [name, "", ""]
         return [self._line(names[row], canvas, row, palette.text) for row in range(rows)]
 
     def mark_row(self) -> Strip:

@@ -26,7 +26,7 @@ class StripView:
     start_s: float = 0.0
     end_s: float = 600.0
     phases: tuple[Phase, ...] = ()
-    held: tuple[HeldStretch, ...] | None = None
+    held: tuple[tuple[str, tuple[HeldStretch, ...]], ...] | None = None
     marks: tuple[Mark, ...] = ()
     window: tuple[float, float] | None = None
     cursor_s: float | None = None

@@ -36,7 +36,7 @@ class StripPainter(Bands):
         view = self.view
         if not view.specs or self.envelope is None or len(self.envelope.time_s) == 0:
             return self._empty(width, height)
-        ribbon = 0 if view.held is None else (2 if height >= 34 else 1)
+        ribbon = 0 if view.held is None else max(len(view.held), 2 if height >= 34 else 1)
         phases = bool(view.phases)
         fixed = phases + ribbon + (1 if view.held is not None else 0) + 1
         shown, heights = self._heights(height - fixed)
