@@ -8,7 +8,14 @@ import shutil
 import tempfile
 from pathlib import Path
 
+from samovar.demo import field_laptop, relay_site, van, voice_booth
+from samovar.demo.plan import RUNS
+
 SOURCE = Path(__file__).parent.parent / "src" / "samovar"
+DEMO_RUNS = len(RUNS)
+DEMO_PRODUCTS = sum(len(part.PRODUCTS) for part in (voice_booth, van, relay_site, field_laptop))
+DEMO_REVIEWS = len({run.review for run in RUNS})
+"""What there is of each in it."""
 
 
 def demo_archive(folder: Path) -> Path:

@@ -10,7 +10,7 @@ from pathlib import Path
 from samovar.simulator.harbour import SETUPS
 from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.tree import KernelTree
-from tests.demo_archive import demo_archive
+from tests.demo_archive import DEMO_RUNS, demo_archive
 from tests.forked import call
 
 
@@ -57,7 +57,7 @@ class CommandLineTest(unittest.TestCase):
 
     def test_runs_and_read_and_export_agree(self) -> None:
         runs = self.json_of("runs", "--archive", self.archive)["runs"]
-        self.assertEqual(len(runs), 38)
+        self.assertEqual(len(runs), DEMO_RUNS)
         self.assertEqual(
             set(runs[0]),
             {

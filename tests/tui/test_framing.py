@@ -14,6 +14,7 @@ from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.form import FormSheet
 from samovar.tui.widgets.cell_card import CellCard
 from samovar.tui.widgets.cell_grid import CellGrid
+from tests.demo_archive import DEMO_PRODUCTS, DEMO_REVIEWS
 from tests.tui.driving import Driven, screen_text, text_of, until
 
 
@@ -33,7 +34,7 @@ class ShelfTest(Driven):
     def test_products_with_claims_fit_and_prices_in_two_currencies(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == DEMO_PRODUCTS)
             await go_to(app, pilot, "Osprey 161")
             shown = text_of(app, "#detail")
             for words in (
@@ -58,7 +59,7 @@ class ShelfTest(Driven):
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             shelf = app.session.archive.shelf
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == DEMO_PRODUCTS)
             await go_to(app, pilot, "Tern 47")
             await pilot.press("enter")
             await until(pilot, lambda: form_open(app))
@@ -85,7 +86,7 @@ class ShelfTest(Driven):
                 pilot, lambda: "47 mm" in text_of(app, "#detail") and "39.90" not in text_of(app, "#detail")
             )
             self.assertNotIn("rattles", text_of(app, "#detail"))
-            self.assertEqual(len(shelf.products()), 13)
+            self.assertEqual(len(shelf.products()), DEMO_PRODUCTS)
 
         self.drive(steps)
 
@@ -97,7 +98,7 @@ class ShelfTest(Driven):
                 return [p.name for p in shelf.products()]
 
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == DEMO_PRODUCTS)
             await go_to(app, pilot, "Heron 168")
             await pilot.press("d")
             self.assertIn("Heron 168 (2)", names())
@@ -137,14 +138,18 @@ class ShelfTest(Driven):
     def test_sensors_are_confirmed_and_used_by_the_next_run(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1", "g")
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 5)
+            await go_to(app, pilot, "Halden 8 in Larch C2")
             await until(pilot, lambda: "31 of 37" in screen_text(app))
             await pilot.press("s")
             await until(pilot, lambda: form_open(app))
             # Room, Tdie, Composite, VRM, Zone: the zone is a surface here.
             await pilot.press("down", "down", "down", "down", "s", "s", "ctrl+s")
-            rigs = app.session.archive.shelf.rigs()
-            await until(pilot, lambda: "surface" in app.session.archive.shelf.rigs()[0].sensors.values())
-            self.assertEqual(rigs[1].sensors, {})
+
+            def with_sensors() -> list[str]:
+                return [r.name for r in app.session.archive.shelf.rigs() if "surface" in r.sensors.values()]
+
+            await until(pilot, lambda: with_sensors() == ["Halden 8 in Larch C2"])
             await pilot.press("3", "r")
             live = app.session.live
             assert live is not None
@@ -155,7 +160,7 @@ class ShelfTest(Driven):
     def test_the_fit_is_drawn_and_written(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await pilot.press("1")
-            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == 13)
+            await until(pilot, lambda: app.screen.query_one("#things", DataTable).row_count == DEMO_PRODUCTS)
             await go_to(app, pilot, "Fjord 280")
             await pilot.press("f")
             await until(pilot, lambda: isinstance(app.screen, FitScreen))
@@ -189,7 +194,9 @@ class ShelfTest(Driven):
             await until(pilot, lambda: bool(app.screen.query(Input)))
             app.screen.query_one(Input).value = str(self.folder / "booth.toml")
             await pilot.press("enter")
-            await until(pilot, lambda: app.screen.query_one("#reviews", DataTable).row_count == 4)
+            await until(
+                pilot, lambda: app.screen.query_one("#reviews", DataTable).row_count == DEMO_REVIEWS + 1
+            )
 
         self.drive(steps)
 
@@ -290,26 +297,26 @@ class DeskTest(Driven):
     def test_reviews_are_deleted_and_brought_back_and_the_next_is_opened(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             table = app.screen.query_one("#reviews", DataTable)
-            await until(pilot, lambda: table.row_count == 3)
+            await until(pilot, lambda: table.row_count == DEMO_REVIEWS)
             await pilot.press("delete")
-            await until(pilot, lambda: table.row_count == 2)
+            await until(pilot, lambda: table.row_count == DEMO_REVIEWS - 1)
             self.assertEqual(app.session.review.name if app.session.review else "", "Outside-broadcast van")
             await pilot.press("z")
-            await until(pilot, lambda: table.row_count == 3)
+            await until(pilot, lambda: table.row_count == DEMO_REVIEWS)
             await pilot.press("d")
-            await until(pilot, lambda: table.row_count == 4)
+            await until(pilot, lambda: table.row_count == DEMO_REVIEWS + 1)
             self.assertIn(
                 "Outside-broadcast van (2)", [r.name for r in app.session.archive.reviews.reviews()]
             )
             await pilot.press("z")
-            await until(pilot, lambda: table.row_count == 3)
+            await until(pilot, lambda: table.row_count == DEMO_REVIEWS)
             await pilot.press("h")
-            await until(pilot, lambda: table.row_count == 2)
+            await until(pilot, lambda: table.row_count == DEMO_REVIEWS - 1)
             await pilot.press("v")
             await until(pilot, lambda: table.row_count == 1 and "archived" in text_of(app, "#reviews-head"))
             await pilot.press("h")
             await pilot.press("v", "v")
-            await until(pilot, lambda: table.row_count == 3)
+            await until(pilot, lambda: table.row_count == DEMO_REVIEWS)
 
         self.drive(steps)
 

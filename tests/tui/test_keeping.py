@@ -25,7 +25,7 @@ from samovar.tui.screens.help import HelpScreen
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.find import Find
-from tests.demo_archive import demo_archive
+from tests.demo_archive import DEMO_RUNS, demo_archive
 from tests.recordings import DIE, FACTS, simple_run
 from tests.server import Server, needs_server
 from tests.tui.driving import Driven, choose, screen_text, text_of, until
@@ -66,12 +66,12 @@ class KeepingTest(Driven):
         path = demo_archive(self.folder)
 
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
-            await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == 38)
+            await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == DEMO_RUNS)
             # Its first look is what later ones are held against.
             await until(pilot, lambda: app._state is not None)
             with Archive(path) as other:
                 other.runs.add(simple_run(60), "soak", "2026-03-05T09:00:00Z", facts=FACTS)
-            await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == 33)
+            await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == DEMO_RUNS + 1)
             self.assertEqual(str(app.screen.query_one("#runs", DataTable).get_row_at(0)[0]), "r0039")
 
         self.drive(steps, kept=path)
@@ -95,7 +95,7 @@ class KeepingTest(Driven):
                 time.sleep(0.05)
 
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
-            await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == 34)
+            await until(pilot, lambda: app.screen.query_one("#runs", DataTable).row_count == DEMO_RUNS + 2)
             await asyncio.to_thread(record, 0, 30)
             await asyncio.to_thread(server.stop)
             await until(pilot, lambda: "cannot be reached" in said(app))
@@ -172,7 +172,7 @@ class KeepingTest(Driven):
 
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             check_archive(app.place("desk"))
-            await until(pilot, lambda: "is whole: 38 runs" in said(app))
+            await until(pilot, lambda: f"is whole: {DEMO_RUNS} runs" in said(app))
             with sqlite3.connect(path) as base:
                 base.execute("UPDATE mark SET text = 'other' WHERE run_id = 11")
             check_archive(app.place("desk"))
@@ -229,7 +229,7 @@ class KeepingTest(Driven):
         copy, saved = opened(COPY), opened(SAVE)
         self.assertEqual(path.read_bytes(), cut)
         self.assertEqual([p.name for p in (copy, saved)], ["demo.rescued.sqlite", "demo.rescued-2.sqlite"])
-        for one, whole in ((copy, 38), (saved, 0)):
+        for one, whole in ((copy, DEMO_RUNS), (saved, 0)):
             with Archive(one) as archive:
                 self.assertTrue(check(archive).whole)
                 self.assertGreaterEqual(sum(r.left_out is None for r in archive.runs.runs()), whole)

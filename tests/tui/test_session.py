@@ -9,7 +9,7 @@ from pathlib import Path
 from samovar.archive import Archive
 from samovar.bench.machine import ThisMachine
 from samovar.tui.session import Session
-from tests.demo_archive import demo_archive
+from tests.demo_archive import DEMO_PRODUCTS, demo_archive
 from tests.recordings import FACTS, simple_run
 
 
@@ -25,7 +25,7 @@ class SessionTest(unittest.TestCase):
     def test_the_rail_gauges_the_review(self) -> None:
         rail = self.session.rail()
         self.assertEqual(rail["grid"], "5/15 cells")
-        self.assertEqual(rail["shelf"], "15 products")
+        self.assertEqual(rail["shelf"], f"{DEMO_PRODUCTS} products")
         self.assertEqual(rail["writeup"], "3/6 hold")
         self.assertEqual(rail["bench"], "idle")
         self.assertRegex(rail["trace"], r"\d to look at")

@@ -12,7 +12,7 @@ from samovar.core.money import read_price
 from samovar.core.product import Note
 
 REVIEW = "Reporters' laptop"
-QUESTION = "Does a stand let the Avocet S14 cut pictures faster while it mixes sound, or is it only cooler?"
+QUESTION = "Does a stand let the Wigeon S14 cut pictures faster while it mixes sound, or is it only cooler?"
 BOTH = "both at once"
 LOADS = (BOTH, "graphics drawing")
 FACTS = Facts(
@@ -22,7 +22,7 @@ FACTS = Facts(
 )
 
 PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]]] = {
-    "Avocet S14": (
+    "Wigeon S14": (
         "laptop",
         {
             "height_m": 0.0169, "width_m": 0.314, "depth_m": 0.222, "mass_kg": 1.48, "processor": "Halden 6U, 6 cores",
@@ -41,8 +41,8 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
     ),
 }  # fmt: skip
 SETUPS: tuple[tuple[str, tuple[str, ...], dict[str, Any]], ...] = (
-    ("Flat on the desk", ("Avocet S14",), {"surroundings": "flat on the desk"}),
-    ("On the stand", ("Avocet S14", "Perch 2"), {"surroundings": "on the stand"}),
+    ("Flat on the desk", ("Wigeon S14",), {"surroundings": "flat on the desk"}),
+    ("On the stand", ("Wigeon S14", "Perch 2"), {"surroundings": "on the stand"}),
 )
 CLAIMS = (
     ("cooler", "On the stand", "Flat on the desk", BOTH),
@@ -54,7 +54,7 @@ def frame(archive: Archive) -> Review:
     """Enter the review, its products, rig, load, course, setups and claims; no run yet."""
     shelf, store = archive.shelf, archive.reviews
     rig = shelf.add_rig(
-        "Avocet S14 on the desk",
+        "Wigeon S14 on the desk",
         FACTS,
         {
             "memory": "32 GB", "graphics": "Merle G2, beside the processor", "storage": "Silt S1 1 TB", "system": "Bench Linux 4",
@@ -70,11 +70,11 @@ def frame(archive: Archive) -> Review:
         OwnLoad(BOTH, "several", parts=("worst case", "graphics drawing"), note="mixing and cutting at once")
     )
     archive.plans.add_course(
-        "Desk, twenty minutes",
+        "Laptop, twenty minutes",
         {"load_s": 1200.0, "cool_down_most_s": 300.0, "readings": ["noise when settled"]},
     )
     review_id = store.add_review(
-        REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Desk, twenty minutes"),
+        REVIEW, QUESTION, LOADS, passes_wanted=2, courses=dict.fromkeys(LOADS, "Laptop, twenty minutes"),
         figure="steady:work:gpu 1/s", demands=("wish steady:work:gpu 1/s", "wish work", "wish noise"),
     )  # fmt: skip
     setups = {

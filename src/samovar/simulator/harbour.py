@@ -125,7 +125,7 @@ HALDEN_6U = ChipSpec(
     leakage_w=2.2,
     idle_ghz=0.5,
     shared_budget_w=62.0,
-    board="Avocet S14",
+    board="Wigeon S14",
 )
 
 _PEBBLE_COOLER = CoolerSpec(0.9, 0.75, 4.0, 60.0, paste_k_per_w=0.25)
