@@ -16,12 +16,13 @@ from bench import (
     reading,
     recording,
     settling,
+    sound,
 )
 from bench.table import Row, table
 
 
 def main() -> int:
-    """Measure all, or what is named (another, comparing, drawing, keeping, laboratory, publishing, recording, reading, loads, settling, long)."""
+    """Measure all, or what is named (another, comparing, drawing, keeping, laboratory, publishing, recording, reading, loads, settling, sound, long)."""
     parts = {
         "another": another,
         "comparing": comparing,
@@ -33,6 +34,7 @@ def main() -> int:
         "reading": reading,
         "loads": loads,
         "settling": settling,
+        "sound": sound,
         "long": long_run,
     }
     rows: list[Row] = []

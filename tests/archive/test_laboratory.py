@@ -24,7 +24,7 @@ from samovar.archive.moving import backup_of_server, move
 from samovar.archive.place import place_of
 from samovar.archive.search import read_query, search
 from samovar.core.marks import Mark
-from tests.demo_archive import demo_archive
+from tests.demo_archive import DEMO_RUNS, demo_archive
 from tests.recordings import DIE, FACTS, POWER, simple_run
 from tests.server import Server, needs_server
 
@@ -159,7 +159,7 @@ class LaboratoryTest(unittest.TestCase):
         demo = demo_archive(self.folder)
         with Archive(demo) as source:
             there = move(source, self.open())
-            self.assertEqual(there.runs, 32)
+            self.assertEqual(there.runs, DEMO_RUNS)
             with self.assertRaisesRegex(ArchiveError, "holds something already"):
                 move(source, self.open())
         back = self.folder / "back.sqlite"

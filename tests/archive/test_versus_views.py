@@ -35,7 +35,9 @@ class DemoViewsTest(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.folder = tempfile.TemporaryDirectory()
         cls.archive = Archive(demo_archive(Path(cls.folder.name)))
-        cls.booth, cls.van, cls.relay = (load_review(cls.archive, r) for r in cls.archive.reviews.reviews())
+        cls.booth, cls.van, cls.relay, _ = (
+            load_review(cls.archive, r) for r in cls.archive.reviews.reviews()
+        )
 
     @classmethod
     def tearDownClass(cls) -> None:

@@ -8,7 +8,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from samovar.core.sound import at_distance, background_correction, corrected, joined_levels
+from samovar.core.sound.levels import at_distance, background_correction, corrected, joined_levels
 from samovar.core.surface import contact_half_width, spot
 
 

@@ -54,8 +54,8 @@ class BringTest(unittest.TestCase):
             terminal.until("as you settled it for the last log")
             self.pick(terminal, "Escape", "q", wait="ended with 0")
             with Archive(archive) as opened:
-                kept = opened.runs.recording(33)
-                reading = opened.runs.reading(33)
+                kept = opened.runs.recording(39)
+                reading = opened.runs.reading(39)
             self.assertEqual(reading.judgement, "budget")
             self.assertEqual(len(kept.time_s), len(RUN))
             self.assertEqual(kept.channels[2].name, "T3")

@@ -85,7 +85,7 @@ class Link:
     Args:
         command: split into words as a shell would, without a shell.
         on_message: told what comes without having been asked for.
-        lost_after_s: a machine that cannot be reached for so long is given up.
+        lost_after_s: a machine that cannot be reached for so long is given up; LOST_AFTER_S where None.
 
     Raises:
         Unreachable: it cannot be run, what answers is no agent, or another major version.
@@ -95,7 +95,7 @@ class Link:
         self,
         command: str,
         on_message: Callable[[Message], None] = lambda message: None,
-        lost_after_s: float = LOST_AFTER_S,
+        lost_after_s: float | None = None,
     ) -> None:
         self.command = command
         self._lost_after_s = lost_after_s
@@ -134,7 +134,8 @@ class Link:
     @property
     def lost(self) -> bool:
         """Whether it has been away for too long."""
-        return self.gone_since is not None and time.monotonic() - self.gone_since > self._lost_after_s
+        given_s = LOST_AFTER_S if self._lost_after_s is None else self._lost_after_s
+        return self.gone_since is not None and time.monotonic() - self.gone_since > given_s
 
     @property
     def where(self) -> str:

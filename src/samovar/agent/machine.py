@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from samovar.agent.link import LOST_AFTER_S, Link, LinkError
+from samovar.agent.link import Link, LinkError
 from samovar.agent.wire import Message, floats
 from samovar.bench.clock import Clock
 from samovar.bench.guard import Guard
@@ -189,7 +189,7 @@ class FarMachine:
         Unreachable: there is no agent there.
     """
 
-    def __init__(self, command: str, lost_after_s: float = LOST_AFTER_S) -> None:
+    def __init__(self, command: str, lost_after_s: float | None = None) -> None:
         self.link = Link(command, self._take, lost_after_s)
         self.link.on_cut, self.link.on_return = self.cut, self._open_again
         self.guard: Guard | None = None

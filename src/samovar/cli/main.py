@@ -28,6 +28,7 @@ from samovar.cli.options import (
 )
 from samovar.cli.record import record
 from samovar.cli.said import fail, guarded
+from samovar.cli.sound import sound
 
 app = typer.Typer(
     name="samovar",
@@ -48,6 +49,7 @@ app.command()(enter)
 app.command()(compare)
 app.command()(elsewhere)
 app.command()(film)
+app.command()(sound)
 
 
 def run() -> int:

@@ -17,7 +17,7 @@ from samovar.core.by_hand.line import Circumstances, read_line
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.reading_plain import from_plain
 from samovar.core.rig import Rig
-from samovar.core.sound import joined_levels
+from samovar.core.sound.levels import joined_levels
 from samovar.demo import field_laptop, relay_site, van, voice_booth
 from samovar.demo.plan import RUNS, PlannedRun
 from samovar.demo.record import RecordedRun, record

@@ -16,7 +16,7 @@ from samovar.core.by_hand.reading import KINDS, HandReading, place_of
 from samovar.core.measured import AT_MOST, combine
 from samovar.core.quantity import QUANTITIES
 from samovar.core.rig import METER_HALF_WIDTH_DB, Rig, meter_class
-from samovar.core.sound import corrected
+from samovar.core.sound.levels import corrected
 from samovar.core.surface import EMISSIVITY, SPOT_HALF_WIDTH_K, contact_half_width, spot
 from samovar.core.units import Unreadable
 

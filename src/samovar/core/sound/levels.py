@@ -90,11 +90,11 @@ def corrected(
         bound = above < LEAST_ABOVE_DB
         if bound:
             over = f"only {above:.1f} dB above" if above > 0 else "no louder than"
-            words.append(f"at most this: {over} the background of {background_db:g} dBA")
+            words.append(f"at most this: {over} the background of {round(background_db, 1):g} dBA")
         elif off > 0.0:
             share = 10.0 ** (-0.1 * above)
             own = combine(own / (1.0 - share), background_half_width_db * share / (1.0 - share))
-            words.append(f"background of {background_db:g} dBA taken off")
+            words.append(f"background of {round(background_db, 1):g} dBA taken off")
     width = combine(meter_half_width_db, own)
     moved = abs(read_at_m - wanted_m) > 0.01 * wanted_m
     if moved:

@@ -1,0 +1,1 @@
+"""Sound: what a recording of a fan says, and levels that people read."""

@@ -1,0 +1,185 @@
+"""What a recording says, as the command line promises it: levels, bands, tones, swing, speed, and what it sounds like."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from samovar.core.contract import plain
+from samovar.core.sound.bands import third_octaves
+from samovar.core.sound.calibration import Scale
+from samovar.core.sound.levels import SoundLevel, corrected
+from samovar.core.sound.listening import Listening, over_full_scale
+from samovar.core.sound.tones import Tone, tones_of
+from samovar.core.sound.turning import Turning, turning_of
+
+HUM_HZ, WHINE_HZ = 200.0, 1000.0
+"""A tone under the first hums, over the second it whines."""
+LOW_HZ, BRIGHT_HZ = 250.0, 2500.0
+"""Where the middle of a sound's power lies, A-weighted by its bands: under the first it rumbles, over the second it hisses."""
+STEADY_DB = 0.7
+"""A sound whose F deviates by less is steady."""
+NAMED_TONES = 2
+
+
+@dataclass(frozen=True)
+class Heard:
+    """One recording with all that was given beside it.
+
+    Attributes:
+        listening: it.
+        scale: what makes pascals of it; None where nothing does.
+        background: the room's own, recorded with the same gain; None where nobody did.
+        distance_m: from where it was recorded; None where nobody said.
+        blades: of the fan; None where nobody said.
+    """
+
+    listening: Listening
+    scale: Scale | None = None
+    background: Listening | None = None
+    distance_m: float | None = None
+    blades: int | None = None
+
+    @property
+    def warnings(self) -> list[str]:
+        """What has to be said of it."""
+        said = list(self.listening.warnings)
+        if self.background is not None:
+            said += [f"background: {words}" for words in self.background.warnings]
+        return said
+
+    def level_dba(self, over_full_scale_db: float | None) -> float | None:
+        """A level over full scale as one over 20 µPa; None where that is not known."""
+        if over_full_scale_db is None or self.scale is None:
+            return None
+        return over_full_scale_db + self.scale.raise_db
+
+    @property
+    def level(self) -> SoundLevel | None:
+        """The level without the background, where it was recorded; None where it is not known."""
+        laeq = self.level_dba(self.listening.level_db)
+        if laeq is None or self.scale is None:
+            return None
+        behind = self.background_dba
+        return corrected(
+            laeq, self.scale.half_width_db, behind,
+            own_half_width_db=self.listening.own_half_width_db,
+            background_half_width_db=self.background.own_half_width_db if self.background is not None else 0.0,
+        )  # fmt: skip
+
+    @property
+    def background_dba(self) -> float | None:
+        """The background's level; None where there is none, or it is not known."""
+        return None if self.background is None else self.level_dba(self.background.level_db)
+
+    @property
+    def at_1_m(self) -> float | None:
+        """The level at 1 m by the free field's law; None without a distance."""
+        level = self.level
+        if level is None or self.distance_m is None:
+            return None
+        return corrected(level.value, 0.0, None, self.distance_m, 1.0).value
+
+    @property
+    def tones(self) -> list[Tone]:
+        """Its tones."""
+        return [] if self.listening.is_silent else tones_of(self.listening.spectrum)
+
+    @property
+    def turning(self) -> Turning | None:
+        """The fan's speed; None where its blades are not known, or leave no series."""
+        if self.blades is None or self.listening.is_silent:
+            return None
+        return turning_of(self.listening.spectrum, self.blades)
+
+    @property
+    def bands_db(self) -> list[tuple[float, float | None]] | None:
+        """The level in every third octave, unweighted, over 20 µPa; None where that is not known."""
+        if self.scale is None or self.listening.is_silent:
+            return None
+        return [
+            (hz, over_full_scale(square) + self.scale.raise_db if square > 0.0 else None)
+            for hz, square in third_octaves(self.listening.spectrum, self.listening.rate_hz)
+        ]
+
+
+def character_of(heard: Heard, tones: list[Tone]) -> str:
+    """What it sounds like, in words: `a steady rush with a whine at 1240 Hz`."""
+    listening = heard.listening
+    if listening.is_silent:
+        return "silence"
+    swing = listening.swing_db or 0.0
+    if listening.period_s is not None:
+        pace = f" that swells every {listening.period_s:.1f} s"
+        steady = ""
+    else:
+        pace, steady = "", "steady " if swing < STEADY_DB else "uneven "
+    middle = _middle_hz(listening)
+    body = "rumble" if middle < LOW_HZ else "hiss" if middle > BRIGHT_HZ else "rush"
+    article = "an" if (steady or body)[0] in "aeiou" else "a"
+    named = [t for t in tones if t.prominent][:NAMED_TONES]
+    words = [f"a {_kind(t.hz)} at {t.hz:.0f} Hz" for t in named]
+    return f"{article} {steady}{body}{pace}" + (f" with {' and '.join(words)}" if words else "")
+
+
+def _kind(hz: float) -> str:
+    return "hum" if hz < HUM_HZ else "whine" if hz >= WHINE_HZ else "tone"
+
+
+def _middle_hz(listening: Listening) -> float:
+    """The frequency that half of the power lies under, as ears weigh it."""
+    import numpy as np
+
+    from samovar.core.sound.weighting import a_response
+
+    hz, power = listening.spectrum.hz[1:], listening.spectrum.power[1:]
+    heard = np.cumsum(power * np.abs(a_response(hz)) ** 2)
+    return float(hz[int(np.searchsorted(heard, 0.5 * heard[-1]))]) if heard[-1] > 0.0 else 0.0
+
+
+def as_promised(heard: Heard) -> dict[str, Any]:
+    """All of it as scripts get it: plain numbers, null for what is not known."""
+    listening, level = heard.listening, heard.level
+    laeq = heard.level_dba(listening.level_db)
+    behind = heard.background_dba
+    known = not listening.is_silent and heard.scale is not None
+
+    def exceeded(share: float) -> float | None:
+        return plain(heard.level_dba(listening.exceeded_db(share)), 2) if known else None
+
+    own = level is not None and heard.background is not None and behind is not None
+    tones = heard.tones
+    turning = heard.turning
+    return {
+        "duration_s": plain(listening.duration_s, 4),
+        "rate_hz": round(listening.rate_hz),
+        "calibrated": heard.scale is not None,
+        "clipped": listening.clipped,
+        "warnings": heard.warnings,
+        "level": {
+            "laeq": plain(laeq, 2),
+            "lafmax": plain(heard.level_dba(listening.highest_db), 2) if known else None,
+            "la10": exceeded(0.10),
+            "la50": exceeded(0.50),
+            "la90": exceeded(0.90),
+            "background": plain(behind, 2),
+            "corrected": plain(level.value, 2) if level is not None and own else None,
+            "half_width_95": plain(level.half_width, 2) if level is not None else None,
+            "bound": "at most" if level is not None and level.upper_bound else None,
+            "at_1_m": plain(heard.at_1_m, 2),
+        },
+        "relative_dbfs_a": plain(listening.level_db, 2),
+        "bands": None
+        if heard.bands_db is None
+        else [{"hz": hz, "db": plain(db, 2)} for hz, db in heard.bands_db],
+        "tones": [
+            {"hz": plain(t.hz, 1), "ratio_db": plain(t.ratio_db, 1), "prominent": t.prominent} for t in tones
+        ],
+        "fluctuation": {"sd_db": plain(listening.swing_db, 2), "period_s": plain(listening.period_s, 2)},
+        "fan": None
+        if turning is None
+        else {
+            "rpm": plain(turning.rpm, 1), "half_width_95": plain(turning.half_width, 1), "blades": turning.blades,
+        },
+        "character": character_of(heard, tones),
+    }  # fmt: skip
