@@ -11,6 +11,7 @@ from samovar.core.by_hand.reading import HandReading, with_room
 from samovar.core.contract import plain
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
+from samovar.heard_line import heard_readings, names_recording
 
 if TYPE_CHECKING:
     from samovar.archive import Archive
@@ -55,7 +56,10 @@ def read_lines(lines: Sequence[str], there: Circumstances) -> list[HandReading]:
                 there = Circumstances(
                     there.rig, there.compared_at_m, room.value, there.now_s, there.duration_s
                 )
-        return [read_line(line, there) for line in lines]
+        found: list[HandReading] = []
+        for line in lines:
+            found += heard_readings(line, there) if names_recording(line) else [read_line(line, there)]
+        return found
     except Unreadable as problem:
         raise InputError(f"{problem}; nothing of this call was kept") from problem
 

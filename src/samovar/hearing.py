@@ -11,7 +11,7 @@ from samovar.core.sound.calibration import CALIBRATOR_DB, Scale, by_calibrator, 
 from samovar.core.sound.heard import Heard, character_of
 from samovar.core.sound.levels import corrected
 from samovar.core.sound.listening import Listening, listen
-from samovar.core.sound.turning import turning_of
+from samovar.core.sound.turning import check_blades
 from samovar.exchange.problems import InputError
 from samovar.exchange.sound_file import read_sound
 
@@ -62,13 +62,13 @@ def heard_in(
         raise InputError(
             f"--distance {distance_m:g}: from {NEAREST_M:g} to {FURTHEST_M:g} m; choose one between"
         )
-    listening = listened_to(path)
-    scale: Scale | None = None
     try:
         if blades is not None:
-            turning_of(listening.spectrum, blades)
+            check_blades(blades)
     except ValueError as problem:
         raise InputError(f"--blades: {problem}") from None
+    listening = listened_to(path)
+    scale: Scale | None = None
     if calibration is not None:
         tone = read_sound(calibration)
         try:

@@ -14,9 +14,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from samovar.archive import Archive
+from samovar.core.by_hand.line import Circumstances
 from samovar.core.by_hand.reading import results_by_hand
 from samovar.exchange.problems import InputError
 from samovar.exchange.sound_file import read_sound
+from samovar.heard_line import heard_readings, names_recording
 from tests.core.sound.made import fan, noise, sine
 from tests.recordings import FACTS, simple_run
 
@@ -130,6 +132,23 @@ class SoundFileTest(unittest.TestCase):
             self.assertEqual(
                 (level.statistic, level.source, level.common_of), ("level", "by hand", "recording fan.wav")
             )
+
+    def test_a_line_that_names_a_recording_is_read_as_what_it_says(self) -> None:
+        self.write("a fan, 1000.wav", fan(6.0, RATE, 1480.0, 7), subtype="PCM_24")
+        self.write("room.flac", noise(6.0, RATE, 0.0005, 5))
+        there = Circumstances(compared_at_m=1.0)
+        path = str(self.folder / "a fan, 1000.wav")
+        line = f'noise "{path}", known 33, at 0.5 m, 7 blades, background {self.folder}/room.flac'
+        self.assertTrue(
+            names_recording(line) and names_recording("fan.flac") and not names_recording("noise 33 at 1 m")
+        )
+        level, speed = heard_readings(line, there)
+        self.assertEqual((level.kind, level.distance_m, level.typed, level.bound), ("noise", 0.5, line, None))
+        self.assertAlmostEqual(level.value or 0.0, 33.0 - 6.0, delta=0.2)
+        self.assertAlmostEqual(speed.value or 0.0, 1480.0, delta=5.0)
+        for wrong in (f'"{path}"', f'"{path}", known 33, loud', "nowhere.wav, known 33"):
+            with self.assertRaises(InputError):
+                heard_readings(wrong, there)
 
     def test_what_is_wrong_is_one_line(self) -> None:
         self.write("fan.wav", noise(3.0, RATE))

@@ -14,9 +14,10 @@ from samovar.exchange.problems import InputError
 
 LOWEST_HZ, HIGHEST_HZ = 8_000, 192_000
 """The rates that recorders have."""
-LONGEST_S = 3600.0
-SAMPLES_MOST = 1_000_000_000 // 8
-"""A gigabyte of samples, all channels together."""
+LONGEST_S = 600.0
+"""Nobody listens to a fan for longer; what comes after is said to be left."""
+SAMPLES_MOST = 60_000_000
+"""Half a gigabyte of samples, all channels together."""
 BLOCK, PIECE = 1 << 18, 1 << 12
 
 

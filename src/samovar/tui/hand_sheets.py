@@ -13,6 +13,8 @@ from samovar.bench.loads.protocol import LoadError
 from samovar.core.by_hand.line import WAYS_OF_KINDS, Circumstances, read_value
 from samovar.core.by_hand.reading import KINDS, HandReading
 from samovar.core.units import Unreadable
+from samovar.exchange.problems import InputError
+from samovar.heard_line import heard_readings, names_recording
 from samovar.recording.hand_readings import circumstances, keep_reading
 from samovar.recording.live import LiveRun
 from samovar.tui.aside import aside
@@ -30,17 +32,26 @@ async def ask_value(
     """A reading of one kind, asked for until it can be read; None where it was left."""
     way = WAYS_OF_KINDS[kind]
     example = way.example.removeprefix(f"{kind} ")
-    question = f"{kind.capitalize()}: {KINDS[kind].label}.{more}"
+    listened = " Or a recording: fan.wav, known 33, at 0.5 m." if kind == "noise" else ""
+    question = f"{kind.capitalize()}: {KINDS[kind].label}.{listened}{more}"
     while True:
         answer = await place.app.push_screen_wait(Ask(question, typed, hint=example))
         if not answer:
             return None
         try:
-            return read_value(kind, answer, there)
-        except Unreadable as problem:
+            return _read(kind, answer, there)
+        except (Unreadable, InputError) as problem:
             # What was typed is kept: one letter may be all that is wrong with it.
             typed = answer
             place.notify(str(problem), severity="error", timeout=12)
+
+
+def _read(kind: str, typed: str, there: Circumstances) -> HandReading:
+    """A value as it was typed; a recording that is named is listened to. Raises Unreadable, InputError."""
+    if kind == "noise" and names_recording(typed):
+        level: HandReading = aside(heard_readings, typed, there)[0]
+        return level
+    return read_value(kind, typed, there)
 
 
 async def ask_kind(place: Place, but: tuple[str, ...] = ()) -> str | None:
@@ -153,8 +164,8 @@ async def _retyped(
         if not answer:
             return ""
         try:
-            return read_value(old.is_of.key, answer, there)
-        except Unreadable as problem:
+            return _read(old.is_of.key, answer, there)
+        except (Unreadable, InputError) as problem:
             typed = answer
             place.notify(str(problem), severity="error", timeout=12)
 

@@ -244,11 +244,16 @@ class ListeningTest(unittest.TestCase):
             1.5 * sine(2.0, rate, 440.0, 0.7),
             4.0 * noise(2.0, rate, 0.3),
             1.3 * sine(2.0, rate, 1000.0, 0.7),
+            noise(4.0, rate, 0.33),
         ):
             self.assertTrue(is_clipped(kept(x)))
+            # And where it was made softer afterwards.
+            self.assertTrue(is_clipped(0.3 * kept(x)))
         for x in (
             sine(2.0, rate, 25.0, 0.7),
             sine(2.0, rate, 440.0, 0.7),
+            # 48 samples that repeat exactly.
+            sine(2.0, rate, 1000.0, 0.5),
             noise(2.0, rate, 0.2),
             noise(2.0, rate, 0.001),
         ):

@@ -7,7 +7,8 @@ Sources: P. D. Welch, IEEE Trans. Audio Electroacoust. 15 (1967) 70; IEC 61260-1
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from scipy.fft import next_fast_len, rfft
@@ -31,10 +32,12 @@ REACH = 4.0
 
 @dataclass(frozen=True)
 class Spectrum:
-    """Power at each frequency: hz, shape (m,), and the mean square in each bin, shape (m,); their sum is the signal's."""
+    """Power at each frequency: hz, shape (m,), and the mean square in each bin, shape (m,); their sum is the signal's.
+    `found` keeps what was worked out of it, which several ask for."""
 
     hz: Array
     power: Array
+    found: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def step_hz(self) -> float:

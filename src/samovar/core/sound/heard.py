@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from samovar.core.contract import plain
@@ -80,19 +81,19 @@ class Heard:
             return None
         return corrected(level.value, 0.0, None, self.distance_m, 1.0).value
 
-    @property
+    @cached_property
     def tones(self) -> list[Tone]:
         """Its tones."""
         return [] if self.listening.is_silent else tones_of(self.listening.spectrum)
 
-    @property
+    @cached_property
     def turning(self) -> Turning | None:
         """The fan's speed; None where its blades are not known, or leave no series."""
         if self.blades is None or self.listening.is_silent:
             return None
         return turning_of(self.listening.spectrum, self.blades)
 
-    @property
+    @cached_property
     def bands_db(self) -> list[tuple[float, float | None]] | None:
         """The level in every third octave, unweighted, over 20 µPa; None where that is not known."""
         if self.scale is None or self.listening.is_silent:

@@ -44,8 +44,10 @@ AT_TOP = 0.985
 FLAT_SAMPLES = 3
 STEEP_STEPS = 8.0
 LEAST_FLAT_TOPS = 2
-FULL_SCALE_TOP = 0.9
 SIXTEEN_BITS = 2.0**-15
+NEAR_TOP, LEAST_AT_TOP, PILE = 0.9, 5, 5.0
+"""From so high on the values count that a cut-off one is held against; so many at the very top, and so many times as many as
+of the others, are a pile."""
 
 
 @dataclass(frozen=True)
@@ -217,28 +219,41 @@ def _disturbed(fast_db: Array, step_s: float, spectrum: Spectrum) -> list[str]:
 
 
 def is_clipped(x: Array) -> bool:
-    """Whether a signal, shape (n,), was cut off at an end of its scale: flat tops with steep sides. A slow sine's top is
-    flat too, but its sides are not steep."""
-    top = float(np.abs(x).max())
-    if top < FULL_SCALE_TOP:
-        return False
+    """Whether a signal, shape (n,), was cut off at an end of its scale: flat tops with steep sides, or far more samples at the
+    very top than anywhere near it. A slow sine's top is flat too, but its sides are not steep, and it thins out smoothly."""
     steps = np.abs(np.diff(x))
     moving = steps[steps > 0.0]
     if len(moving) == 0:
         return False
     # A signal that was drawn has no steps of its own: those of 16 bits count for it.
-    quantum = min(float(moving.min()), top * SIXTEEN_BITS)
+    quantum = min(float(moving.min()), float(np.abs(x).max()) * SIXTEEN_BITS)
+    return any(_has_flat_tops(y, steps, quantum) or _piles_up(y, quantum) for y in (x, -x))
+
+
+def _has_flat_tops(x: Array, steps: Array, quantum: float) -> bool:
+    high = x >= AT_TOP * float(x.max())
+    flat = high[1:] & high[:-1] & (steps <= 1.5 * quantum)
+    edges = np.flatnonzero(np.diff(flat.astype(np.int8), prepend=0, append=0))
     found = 0
-    for sign in (1.0, -1.0):
-        high = sign * x >= AT_TOP * top
-        flat = high[1:] & high[:-1] & (steps <= 1.5 * quantum)
-        edges = np.flatnonzero(np.diff(flat.astype(np.int8), prepend=0, append=0))
-        for first, last in zip(edges[::2], edges[1::2], strict=True):
-            if last - first < FLAT_SAMPLES - 1:
-                continue
-            before = abs(x[first] - x[first - 1]) if first > 0 else 0.0
-            after = abs(x[last + 1] - x[last]) if last + 1 < len(x) else 0.0
-            found += max(before, after) > STEEP_STEPS * quantum
-            if found >= LEAST_FLAT_TOPS:
-                return True
+    for first, last in zip(edges[::2], edges[1::2], strict=True):
+        if last - first < FLAT_SAMPLES - 1:
+            continue
+        before = abs(x[first] - x[first - 1]) if first > 0 else 0.0
+        after = abs(x[last + 1] - x[last]) if last + 1 < len(x) else 0.0
+        found += bool(max(before, after) > STEEP_STEPS * quantum)
+        if found >= LEAST_FLAT_TOPS:
+            return True
     return False
+
+
+def _piles_up(x: Array, quantum: float) -> bool:
+    """Whether the highest value is there far more often than those near it. What repeats itself exactly has every value as
+    often as any other."""
+    top = float(x.max())
+    near = x[x >= NEAR_TOP * top]
+    at_top = int((near >= top - 0.5 * quantum).sum())
+    if at_top < LEAST_AT_TOP or top <= 0.0:
+        return False
+    below = int((near >= top - 2.5 * quantum).sum()) - at_top
+    each = (len(near) - at_top) / max(1, len(np.unique(near)) - 1)
+    return at_top >= PILE * below and at_top >= PILE * each

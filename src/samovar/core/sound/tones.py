@@ -67,7 +67,7 @@ def near_hz(hz: float) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class _Line:
+class Line:
     """One line of the spectrum: its frequency, the bins from and to (excluded) that are its own, its power over the noise
     beneath."""
 
@@ -78,7 +78,13 @@ class _Line:
 
 
 def noise_floor(spectrum: Spectrum) -> Array:
-    """The noise under every bin, shape (m,): the running median over about a third of a critical band."""
+    """The noise under every bin, shape (m,): the running median over about half a critical band."""
+    if "floor" not in spectrum.found:
+        spectrum.found["floor"] = _noise_floor(spectrum)
+    return np.asarray(spectrum.found["floor"])
+
+
+def _noise_floor(spectrum: Spectrum) -> Array:
     step = spectrum.step_hz
     floor = np.empty(len(spectrum.power))
     # In octaves, since critical bands widen: within one the median's width is the same.
@@ -95,8 +101,14 @@ def noise_floor(spectrum: Spectrum) -> Array:
     return np.maximum(floor, FAINTEST * float(spectrum.power.sum()) * step / HIGHEST_HZ)
 
 
-def lines_of(spectrum: Spectrum) -> list[_Line]:
+def lines_of(spectrum: Spectrum) -> list[Line]:
     """The lines that stand out of the noise, by frequency."""
+    if "lines" not in spectrum.found:
+        spectrum.found["lines"] = _lines_of(spectrum)
+    return list(spectrum.found["lines"])
+
+
+def _lines_of(spectrum: Spectrum) -> list[Line]:
     power, floor, step = spectrum.power, noise_floor(spectrum), spectrum.step_hz
     if len(power) < 2 * LEAST_BINS:
         return []
@@ -106,7 +118,7 @@ def lines_of(spectrum: Spectrum) -> list[_Line]:
         (inner >= power[:-2]) & (inner > power[2:]) & (inner > PEAK_OVER_NOISE * floor[1:-1])
     )
     taken = np.zeros(len(power), bool)
-    found: list[_Line] = []
+    found: list[Line] = []
     for top in tops[np.argsort(power[tops])[::-1]]:
         hz = float(spectrum.hz[top])
         if taken[top] or hz <= 0.0:
@@ -123,7 +135,7 @@ def lines_of(spectrum: Spectrum) -> list[_Line]:
         tone = float((own - floor[first:last]).clip(0.0).sum())
         weights = (own - floor[first:last]).clip(0.0)
         middle = float((spectrum.hz[first:last] * weights).sum() / weights.sum()) if weights.sum() > 0 else hz
-        found.append(_Line(middle, first, last, tone))
+        found.append(Line(middle, first, last, tone))
     return sorted(found, key=lambda line: line.hz)
 
 

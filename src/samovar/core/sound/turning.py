@@ -10,6 +10,7 @@ from samovar.core.sound.tones import lines_of, noise_floor
 
 SLOWEST_RPM, FASTEST_RPM = 150.0, 12_000.0
 HARMONICS = 8
+BLADES_MOST = 60
 LEAST_HARMONICS = 2
 OFF_SHARE = 0.006
 """A line within this share of a harmonic's place is that harmonic: a fan's speed wanders by less over a listening."""
@@ -31,11 +32,16 @@ class Turning:
     harmonics: tuple[int, ...]
 
 
+def check_blades(blades: int) -> None:
+    """Whether a fan can have so many. Raises ValueError."""
+    if not 1 <= blades <= BLADES_MOST:
+        raise ValueError(f"{blades} blades: a fan has from 1 to {BLADES_MOST}; correct it")
+
+
 def turning_of(spectrum: Spectrum, blades: int) -> Turning | None:
     """The speed of a fan with so many blades: the series of passages that explains the lines best; None where no two lines
     make one. Raises ValueError: no number of blades."""
-    if not 1 <= blades <= 60:
-        raise ValueError(f"{blades} blades: a fan has from 1 to 60; correct it")
+    check_blades(blades)
     floor = noise_floor(spectrum)
     step = spectrum.step_hz
     lines = [
