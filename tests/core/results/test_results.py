@@ -59,6 +59,21 @@ class ResultsTest(unittest.TestCase):
             results["die", "temperature", "peak"].value, results["die", "temperature", "least"].value
         )
 
+    def test_a_graphics_chip_that_heats_alone_has_a_resistance(self) -> None:
+        recording = simple_run()
+        heat, draws = (
+            Channel("edge", "temperature", "°C", "gpu", "gpu"),
+            Channel("GPU", "power", "W", "gpu", "gpu"),
+        )
+        room = np.full(len(recording.time_s), 22.5)
+        busy = recording.values[2] > 20.0
+        watts = np.where(busy, 400.0, 8.0)
+        edge = stepped(watts, [(0.1, 20.0)], 22.5 + 0.8, 8.0)
+        alone = found(with_rows(recording, (heat, edge), (draws, watts), (ROOM, room)))
+        self.assertAlmostEqual(alone["gpu", "temperature", "resistance"].value, 0.1, delta=0.003)
+        both = found(with_rows(recording, (heat, edge), (draws, watts / 4.0), (ROOM, room)))
+        self.assertNotIn(("gpu", "temperature", "resistance"), both)
+
     def test_a_steady_row_is_the_mean_of_its_channel_over_its_window(self) -> None:
         recording = simple_run()
         for result in results_of(recording, read(recording, FACTS)):

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from samovar.core.measured import Measured, combine
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording, mean_rows
@@ -29,6 +30,8 @@ from samovar.core.window import BY_HAND, inside
 NOT_AVERAGED = ("flag",)
 CLOCK_STEP_MHZ = 50.0
 """Clocks within half of this count as the same one."""
+BESIDE_SHARE = 0.3
+"""A processor that draws up to this share of what the graphics chip does only feeds it."""
 SETTLE_HALF_WIDTH_MIN = 0.5
 """The search for the steady stretch tells its beginning no finer."""
 
@@ -41,7 +44,8 @@ def results_of(recording: Recording, reading: Reading) -> list[Result]:
         reading: what was read from it.
     """
     load = reading.load_phase()
-    return [*results_under(recording, reading, loaded_span(recording, load)), *_of_the_run(reading, load)]
+    found = results_under(recording, reading, loaded_span(recording, load))
+    return [*found, *_of_the_run(reading, load), *_of_the_graphics(found, reading.room)]
 
 
 def results_under(recording: Recording, reading: Reading, span: Span) -> list[Result]:
@@ -92,6 +96,31 @@ def loaded_span(recording: Recording, load: Phase | None) -> Span:
     part = inside(recording, load)
     times = recording.time_s[part]
     return (float(times[0]), float(times[-1])) if len(times) else (load.start_s, load.end_s)
+
+
+def _of_the_graphics(found: list[Result], room: Measured | None) -> Iterator[Result]:
+    """A graphics chip's resistance to the room, where it is all that heats: of two sources in one path none has one alone."""
+
+    def steady(part: str, quantity: str) -> Result | None:
+        mine = (r for r in found if (r.part, r.quantity, r.statistic) == (part, quantity, "steady"))
+        return next(mine, None)
+
+    heat, power, package = steady("gpu", "temperature"), steady("gpu", "power"), steady("package", "power")
+    if heat is None or power is None or room is None or power.value <= 0.0:
+        return
+    if package is not None and package.value > BESIDE_SHARE * power.value:
+        return
+    rise = heat.value - room.value
+    if rise <= 0.0:
+        return
+    share = combine(
+        combine(heat.half_width or 0.0, room.half_width or 0.0) / rise,
+        (power.half_width or 0.0) / power.value,
+    )
+    resistance = rise / power.value
+    yield Result(
+        "gpu", heat.channel, "temperature", "resistance", "K/W", resistance, resistance * share, window=heat.window, n=heat.n
+    )  # fmt: skip
 
 
 def _highest(rows: Array) -> Array:

@@ -100,7 +100,11 @@ class RunResult:
         if room is not None and room.half_width is not None:
             if result.statistic == "rise":
                 shared.append((room.half_width, "room"))
-            elif result.statistic == "resistance" and thermal is not None and thermal.power_w:
+            elif (
+                (result.statistic, result.part) == ("resistance", "die")
+                and thermal is not None
+                and thermal.power_w
+            ):
                 shared.append((room.half_width / thermal.power_w, "room"))
         return combine(*(half for half, _ in shared)), " and ".join(of for _, of in shared)
 
