@@ -175,7 +175,7 @@ class LaboratoryTest(unittest.TestCase):
         self.assertEqual(len({c.stdout for c in calls}), 1)
         # The next run has a number of its own.
         number = self.open().runs.add(simple_run(20), "none", "2026-03-02T09:00:00Z", facts=FACTS)
-        self.assertEqual(number, 33)
+        self.assertEqual(number, DEMO_RUNS + 1)
 
     def test_a_guest_reads_everything_and_writes_nothing(self) -> None:
         with Archive(demo_archive(self.folder)) as source:

@@ -36,3 +36,8 @@ def judgement_cell(run: Run, judgement: str | None, palette: Palette) -> Text:
     if judgement is None:
         return Text("not judged", palette.faint)
     return Text(f"{JUDGEMENT_MARK[judgement]} {judgement}")
+
+
+def short(words: str, most: int) -> str:
+    """Words in so many letters at the most: what a table cuts off at its end is worse missed than the end of a name."""
+    return words if len(words) <= most else f"{words[: most - 1].rstrip()}…"

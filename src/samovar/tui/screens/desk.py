@@ -20,7 +20,7 @@ from samovar.sources.protocol import Probed
 from samovar.tui.aside import aside, behind
 from samovar.tui.next_step import NO_REVIEW_YET, next_step
 from samovar.tui.read_again import read_again
-from samovar.tui.run_cells import figure_cell, judgement_cell
+from samovar.tui.run_cells import figure_cell, judgement_cell, short
 from samovar.tui.screens.file_actions import FileActions
 from samovar.tui.widgets.plain import DataTable, Static
 from samovar.tui.widgets.plugged import fill_plugged, plugged_hint, plugged_words
@@ -243,14 +243,12 @@ class DeskPlace(FileActions):
         table.add_columns(*(c for c in _RUNS if not (self.narrow and c == "review")))
         for run in latest.runs:
             review, setup = latest.cell_of(run)
-            named = (
-                [] if self.narrow else [Text(review if len(review) < 15 else f"{review[:13]}…", palette.soft)]
-            )
+            named = [] if self.narrow else [Text(short(review, 12), palette.soft)]
             table.add_row(
                 Text(run.id, palette.brass),
                 *named,
-                setup,
-                run.load,
+                setup if self.narrow else short(setup, 14),
+                short(run.load, 12),
                 judgement_cell(run, latest.judgements.get(run.number), palette),
                 figure_cell(latest.figures.get(run.number), palette),
                 key=str(run.number),
