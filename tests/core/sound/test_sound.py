@@ -186,6 +186,12 @@ class TurningTest(unittest.TestCase):
         whine = noise(12.0, 48_000, 0.003) + sine(12.0, 48_000, 1240.0, 0.002)
         self.assertIsNone(turning_of(listen([whine], 48_000).spectrum, 7))
         self.assertIsNone(turning_of(listen([noise(12.0, 48_000)], 48_000).spectrum, 7))
+        for seed in range(40):
+            # In a moment of noise there are lines by chance, and pairs of them that fit.
+            for seconds in (1.0, 2.5):
+                self.assertIsNone(
+                    turning_of(listen([noise(seconds, 48_000, 0.01, seed)], 48_000).spectrum, 7)
+                )
         with self.assertRaises(ValueError):
             turning_of(listen([whine], 48_000).spectrum, 0)
 

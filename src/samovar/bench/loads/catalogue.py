@@ -63,19 +63,19 @@ KINDS: dict[str, Kind] = {
     "game-like": Kind("dense", "game", 6, "100 Mflop", "some threads, uneven, frame by frame, with pauses"),
     "storage": Kind("storage", "1/1", 1, "MB", "one file written, read, and read here and there", 40 << 20, 128 << 20, work=_drive("work")),
     "storage read": Kind(
-        "storage read", "1/1", 1, "MB", "a file read from end to end past the system's memory, 1 MB at a time, eight at once",
+        "storage read", "1/1", 1, "MB", "a file read from end to end, past the cache",
         40 << 20, storage.FILE_BYTES, work=_drive("read"), direct=True,
     ),
     "storage write": Kind(
-        "storage write", "1/1", 1, "MB", "a file written from end to end past the system's memory, 1 MB at a time, eight at once",
+        "storage write", "1/1", 1, "MB", "a file written from end to end, past the cache",
         40 << 20, storage.FILE_BYTES, work=_drive("write"), direct=True,
     ),
     "storage random read": Kind(
-        "storage random read", "1/1", 1, "operation", "4 KB read here and there in a file, 32 at once",
+        "storage random read", "1/1", 1, "operation", "4 KB read here and there, 32 at once",
         40 << 20, storage.FILE_BYTES, work=_drive("random read", "IOPS"), direct=True,
     ),
     "storage random write": Kind(
-        "storage random write", "1/1", 1, "operation", "4 KB written here and there in a file, 32 at once",
+        "storage random write", "1/1", 1, "operation", "4 KB written here and there, 32 at once",
         40 << 20, storage.FILE_BYTES, work=_drive("random write", "IOPS"), direct=True,
     ),
     "graphics arithmetic": Kind(

@@ -26,6 +26,8 @@ FIRST_BAND = -16
 """The number of the band of 25 Hz, counted from that of 1 kHz."""
 ORDER = 6
 """A Butterworth band of this order passes white noise within 0.05 dB of its nominal width, and is well inside class 1."""
+INDEPENDENT = 0.95
+"""Hann windows that overlap by half tell nearly as much as if they did not (P. D. Welch, as above)."""
 REACH = 4.0
 """Further from its middle than this ratio a band passes nothing that counts."""
 
@@ -33,10 +35,11 @@ REACH = 4.0
 @dataclass(frozen=True)
 class Spectrum:
     """Power at each frequency: hz, shape (m,), and the mean square in each bin, shape (m,); their sum is the signal's.
-    `found` keeps what was worked out of it, which several ask for."""
+    `averaged` is how many independent windows it is the mean of, `found` keeps what was worked out of it, which several ask for."""
 
     hz: Array
     power: Array
+    averaged: float = 1.0
     found: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
 
     @property
@@ -67,7 +70,8 @@ def spectrum_of(channels: Sequence[Array], rate_hz: float, segment_s: float) -> 
     total = float(power.sum())
     # Windows weigh the ends of a recording less: the sum is that of all of it, whatever it does there.
     scale = squares / len(channels) / total if total > 0.0 else 0.0
-    return Spectrum(np.arange(size // 2 + 1) * (rate_hz / size), power * scale)
+    averaged = max(1.0, INDEPENDENT * len(starts))
+    return Spectrum(np.arange(size // 2 + 1) * (rate_hz / size), power * scale, averaged)
 
 
 def exact_hz(number: int) -> float:

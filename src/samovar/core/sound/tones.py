@@ -29,6 +29,8 @@ PEAK_OVER_NOISE = 6.3
 """What is to be a tone reaches so many times the noise: 8 dB, more than the averaged lines of noise do."""
 FAINTEST = 1e-9
 """Noise that is 90 dB under all of a sound is as good as none."""
+BY_CHANCE = 2e-6
+"""How likely a bin of noise may be taken for a line: less than one in a whole spectrum."""
 LEAST_BINS = 5
 MOST_TOLD = 12
 
@@ -101,6 +103,14 @@ def _noise_floor(spectrum: Spectrum) -> Array:
     return np.maximum(floor, FAINTEST * float(spectrum.power.sum()) * step / HIGHEST_HZ)
 
 
+def chance_over_median(averaged: float) -> float:
+    """So many times its median a bin of noise is passed by once in half a million, in the mean of so many windows: each is
+    exponential, their mean a gamma distribution."""
+    from scipy.special import gammaincinv
+
+    return float(gammaincinv(averaged, 1.0 - BY_CHANCE) / gammaincinv(averaged, 0.5))
+
+
 def lines_of(spectrum: Spectrum) -> list[Line]:
     """The lines that stand out of the noise, by frequency."""
     if "lines" not in spectrum.found:
@@ -110,13 +120,12 @@ def lines_of(spectrum: Spectrum) -> list[Line]:
 
 def _lines_of(spectrum: Spectrum) -> list[Line]:
     power, floor, step = spectrum.power, noise_floor(spectrum), spectrum.step_hz
+    over = max(PEAK_OVER_NOISE, chance_over_median(spectrum.averaged))
     if len(power) < 2 * LEAST_BINS:
         return []
     inner = power[1:-1]
     # The median of noise is 1.6 dB under its mean where few lines are averaged: the thresholds have room for that.
-    tops = 1 + np.flatnonzero(
-        (inner >= power[:-2]) & (inner > power[2:]) & (inner > PEAK_OVER_NOISE * floor[1:-1])
-    )
+    tops = 1 + np.flatnonzero((inner >= power[:-2]) & (inner > power[2:]) & (inner > over * floor[1:-1]))
     taken = np.zeros(len(power), bool)
     found: list[Line] = []
     for top in tops[np.argsort(power[tops])[::-1]]:
