@@ -11,11 +11,9 @@ import contextlib
 import itertools
 import mmap
 import os
-import random
 import tempfile
 import time
 from collections.abc import Iterator
-from concurrent.futures import ThreadPoolExecutor
 
 from samovar.bench.loads.protocol import LoadError
 
@@ -96,6 +94,10 @@ class _Blocks:
     """One file with all that reads and writes it."""
 
     def __init__(self, seed: int, block: int, queue: int, file: int) -> None:
+        # For workers alone: who only names these loads does without.
+        import random
+        from concurrent.futures import ThreadPoolExecutor
+
         self._block = block
         self._count = max(1, file // block)
         self._descriptor, self._direct = open_file()
@@ -110,6 +112,8 @@ class _Blocks:
 
     def lay_out(self, seed: int) -> Iterator[float]:
         """Fill the file, so that every block of it is on the drive. None of it counts as work."""
+        import random
+
         content = random.Random(seed)
         with mmap.mmap(-1, LAY_BYTES) as lay:
             lay.write(content.randbytes(LAY_BYTES))
