@@ -20,7 +20,7 @@ from samovar.archive.rig_comparison import compare_on
 from samovar.core.results.figure import figure_of
 from samovar.exchange.logs import read_log
 from samovar.exchange.problems import InputError
-from samovar.publish.comparison_figures import comparison_figures
+from samovar.publish.comparison_figures import comparison, comparison_figures
 from samovar.publish.draft.draft import draft_verdict
 from samovar.publish.folder import LIST
 from samovar.publish.products import fitted_products
@@ -89,6 +89,25 @@ class VerdictTest(DemoTest):
         closed = next(s for s in van.review.setups if s.name == "Closed")
         pebble = next(f for f in fitted_products(van, "worst case") if f.product.name == "Pebble K4")
         self.assertEqual(pebble.results, van.cell(closed, "worst case").results)
+
+    def test_every_figure_of_every_review_has_a_name_that_files_can_have(self) -> None:
+        for review in self.archive.reviews.reviews():
+            data = load_review(self.archive, review)
+            names: list[str] = []
+
+            def place(name: str, names: list[str] = names) -> Path:
+                names.append(name)
+                return Path(name)
+
+            for load in review.loads:
+                comparison(
+                    self.archive,
+                    data,
+                    load,
+                    [data.subject.key, "rise", "gave_way:temperature:storage"],
+                    place,
+                )
+            self.assertEqual([n for n in names if not re.fullmatch(r"[a-z0-9-]+", n)], [])
 
     def test_only_claims_that_hold_are_asserted(self) -> None:
         checked = self.checked()

@@ -15,7 +15,7 @@ from samovar.archive.rig_comparison import compare_all, compare_on, setups_on
 from samovar.archive.versus_views import trade_on
 from samovar.core.compare.audit import listed
 from samovar.core.compare.ladder_words import ladder_words
-from samovar.core.entered import free_stem
+from samovar.core.entered import file_stem, free_stem
 from samovar.core.held.shares import held_shares, held_words
 from samovar.core.measured import Measured
 from samovar.core.overlay import Curve, overlay
@@ -63,7 +63,7 @@ def comparison(
                 continue
             finding = ladder_words(one.ladder, one.figure, one.reference)
             found[key] = LadderJob(
-                place(key.replace(":", "-") + ending), one.ladder.rungs, one.figure, one.reference,
+                place(file_stem(key) + ending), one.ladder.rungs, one.figure, one.reference,
                 f"{one.figure.label.capitalize()}, {load}{where}", finding, _asked(data, one.figure), rig,
             )  # fmt: skip
         for name, across in (("trade", figure_of("noise")), ("price", PRICE)):
