@@ -9,7 +9,6 @@ from samovar.core.by_hand.line import Circumstances
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.sound.calibration import CALIBRATOR_DB, Scale, by_calibrator, by_known_level
 from samovar.core.sound.heard import Heard, character_of
-from samovar.core.sound.levels import corrected
 from samovar.core.sound.listening import Listening, listen
 from samovar.core.sound.turning import check_blades
 from samovar.exchange.problems import InputError
@@ -91,25 +90,18 @@ def readings_of(heard: Heard, name: str, there: Circumstances) -> list[HandReadi
     Raises:
         InputError: how loud it was is not known.
     """
-    listening, scale = heard.listening, heard.scale
-    laeq = heard.level_dba(listening.level_db)
-    if scale is None or laeq is None:
+    details = there.rig.details if there.rig else {}
+    read_at_m = heard.distance_m or details.get("meter_distance_m") or there.compared_at_m
+    level = heard.level_at(read_at_m, there.compared_at_m)
+    if level is None:
         raise InputError(
             "a run takes a level: give --calibration with a calibrator's recording, or --known with what a meter showed"
         )
-    details = there.rig.details if there.rig else {}
-    read_at_m = heard.distance_m or details.get("meter_distance_m") or there.compared_at_m
-    behind = heard.background
-    level = corrected(
-        laeq, scale.half_width_db, heard.background_dba, read_at_m, there.compared_at_m,
-        own_half_width_db=listening.own_half_width_db,
-        background_half_width_db=behind.own_half_width_db if behind is not None else 0.0,
-    )  # fmt: skip
     instrument = f"recording {name}"
     found = [
         HandReading(
             None, "noise", level.value, level.half_width, "dBA", instrument, "at most" if level.upper_bound else None,
-            distance_m=read_at_m, background=heard.background_dba, character=character_of(heard, heard.tones),
+            distance_m=read_at_m, background=heard.background_dba, character=character_of(heard),
             words="; ".join(w for w in (f"heard in {name}", level.words) if w),
         )
     ]  # fmt: skip
@@ -126,7 +118,7 @@ def sound_text(heard: Heard) -> str:
     """What a recording says, for people to read."""
     listening, level = heard.listening, heard.level
     lines = [
-        f"{character_of(heard, heard.tones)}; {listening.duration_s:.1f} s at {listening.rate_hz:g} samples a second."
+        f"{character_of(heard)}; {listening.duration_s:.1f} s at {listening.rate_hz:g} samples a second."
     ]
     if level is not None:
         bound = "at most " if level.upper_bound else ""

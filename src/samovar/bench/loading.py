@@ -53,8 +53,7 @@ class Loading:
         if not self.on:
             self._end([wanted])
             return False
-        done = zip(wanted.work, wanted.work_done())
-        self._last_work = (self._clock.now(), {channel.id: units for channel, units in done})
+        self._last_work = (self._clock.now(), _done(wanted))
         if isinstance(wanted, Told):
             self._said += wanted.told()
         return True
@@ -128,10 +127,14 @@ class Loading:
         if not self.on:
             self._last_work = None
             return [0.0] * len(channels)
-        now = self._clock.now()
-        done = {c.id: units for c, units in zip(self.load.work, self.load.work_done())}
+        now, done = self._clock.now(), _done(self.load)
         last, self._last_work = self._last_work, (now, done)
         if last is None or now <= last[0]:
             return [NAN] * len(channels)
         before = last[1]
         return [(done.get(c.id, NAN) - before.get(c.id, NAN)) / (now - last[0]) for c in channels]
+
+
+def _done(load: Load) -> dict[str, float]:
+    """What a load has done, by the channel it is counted in."""
+    return {channel.id: units for channel, units in zip(load.work, load.work_done())}

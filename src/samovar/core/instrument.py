@@ -131,7 +131,7 @@ class Instrument:
     @property
     def command(self) -> str:
         """The command that reaches another machine's agent."""
-        return self.address.partition(":")[2].strip()
+        return _command(self.address)
 
     @property
     def options(self) -> dict[str, str]:
@@ -246,6 +246,10 @@ PROTOCOLS: dict[str, Protocol] = {
 _OF_EVERY = ("name", "quantity", "unit", "role", "accuracy")
 
 
+def _command(address: str) -> str:
+    return address.partition(":")[2].strip()
+
+
 def _parsed(address: str) -> SplitResult:
     """An address in parts. Raises ValueError: it is none, with what to write."""
     parts = urlsplit(address)
@@ -253,7 +257,7 @@ def _parsed(address: str) -> SplitResult:
     if protocol is None:
         raise ValueError(f"the scheme {parts.scheme!r} is not known; write one of {', '.join(PROTOCOLS)}")
     if protocol.name == MACHINE:
-        if not address.partition(":")[2].strip():
+        if not _command(address):
             raise ValueError(f"{address!r} names no command; write it as {protocol.example}")
         return parts
     hidden = parts._replace(netloc=parts.netloc.rpartition("@")[2]).geturl()

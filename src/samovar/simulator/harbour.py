@@ -143,87 +143,36 @@ _SLIM_FANS = FanSpec(
 _STILL = FanSpec(((0, 0), (1000, 0)))
 _DUCT_FAN = FanSpec(((0, 1400), (1000, 1400)), noise_dba=24.0, noise_rpm=1400.0)
 
+
+def _pebble(name: str, case: CaseSpec, sustained_w: float = PEBBLE_K4.sustained_w) -> SimulatedSetup:
+    chip = replace(PEBBLE_K4, sustained_w=sustained_w)
+    return SimulatedSetup(
+        name, chip, _PEBBLE_COOLER, _PEBBLE_FAN, case, 34.0, board_w=5.0, graphics=PEBBLE_GRAPHICS
+    )  # fmt: skip
+
+
+def _spare(name: str, case: CaseSpec) -> SimulatedSetup:
+    return SimulatedSetup(
+        name, PEBBLE_K2, _K2_COOLER, _PEBBLE_FAN, case, 34.0, board_w=3.0, graphics=PEBBLE_GRAPHICS
+    )  # fmt: skip
+
+
+def _laptop(name: str, under_it_k_per_w: float) -> SimulatedSetup:
+    under = CaseSpec(under_it_k_per_w, 620.0, 0.0, 14.0)
+    return SimulatedSetup(
+        name, HALDEN_6U, _SLIM_COOLER, _SLIM_FANS, under, 23.0, board_w=7.0, graphics=MERLE_GRAPHICS
+    )  # fmt: skip
+
+
 SETUPS = {
-    "Closed": SimulatedSetup(
-        "Closed",
-        PEBBLE_K4,
-        _PEBBLE_COOLER,
-        _PEBBLE_FAN,
-        _FLIGHT_CASE,
-        34.0,
-        board_w=5.0,
-        graphics=PEBBLE_GRAPHICS,
-    ),
-    "Vent kit": SimulatedSetup(
-        "Vent kit",
-        PEBBLE_K4,
-        _PEBBLE_COOLER,
-        _PEBBLE_FAN,
-        _VENTED_CASE,
-        34.0,
-        board_w=5.0,
-        graphics=PEBBLE_GRAPHICS,
-    ),
-    "Closed, 22 W": SimulatedSetup(
-        "Closed, 22 W",
-        replace(PEBBLE_K4, sustained_w=22.0),
-        _PEBBLE_COOLER,
-        _PEBBLE_FAN,
-        _FLIGHT_CASE,
-        34.0,
-        board_w=5.0,
-        graphics=PEBBLE_GRAPHICS,
-    ),
-    "Vent kit, 22 W": SimulatedSetup(
-        "Vent kit, 22 W",
-        replace(PEBBLE_K4, sustained_w=22.0),
-        _PEBBLE_COOLER,
-        _PEBBLE_FAN,
-        _VENTED_CASE,
-        34.0,
-        board_w=5.0,
-        graphics=PEBBLE_GRAPHICS,
-    ),
-    "K2, closed": SimulatedSetup(
-        "K2, closed",
-        PEBBLE_K2,
-        _K2_COOLER,
-        _PEBBLE_FAN,
-        _OPEN_CASE,
-        34.0,
-        board_w=3.0,
-        graphics=PEBBLE_GRAPHICS,
-    ),
-    "K2, vent kit": SimulatedSetup(
-        "K2, vent kit",
-        PEBBLE_K2,
-        _K2_COOLER,
-        _PEBBLE_FAN,
-        _AGAINST,
-        34.0,
-        board_w=3.0,
-        graphics=PEBBLE_GRAPHICS,
-    ),
-    "Flat on the desk": SimulatedSetup(
-        "Flat on the desk",
-        HALDEN_6U,
-        _SLIM_COOLER,
-        _SLIM_FANS,
-        CaseSpec(0.24, 620.0, 0.0, 14.0),
-        23.0,
-        board_w=7.0,
-        graphics=MERLE_GRAPHICS,
-    ),
-    "On the stand": SimulatedSetup(
-        "On the stand",
-        HALDEN_6U,
-        _SLIM_COOLER,
-        _SLIM_FANS,
-        CaseSpec(0.13, 620.0, 0.0, 14.0),
-        23.0,
-        board_w=7.0,
-        graphics=MERLE_GRAPHICS,
-    ),
+    "Closed": _pebble("Closed", _FLIGHT_CASE),
+    "Vent kit": _pebble("Vent kit", _VENTED_CASE),
+    "Closed, 22 W": _pebble("Closed, 22 W", _FLIGHT_CASE, 22.0),
+    "Vent kit, 22 W": _pebble("Vent kit, 22 W", _VENTED_CASE, 22.0),
+    "K2, closed": _spare("K2, closed", _OPEN_CASE),
+    "K2, vent kit": _spare("K2, vent kit", _AGAINST),
+    "Flat on the desk": _laptop("Flat on the desk", 0.24),
+    "On the stand": _laptop("On the stand", 0.13),
     "As delivered": SimulatedSetup(
         "As delivered",
         RIDGE_B7,

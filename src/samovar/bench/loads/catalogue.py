@@ -223,8 +223,10 @@ def work_of(name: str, own: Mapping[str, OwnLoad]) -> tuple[Channel, ...]:
     if load is None:
         return (WORK,)
     if load.kind == "several":
-        every = [channel for part in load.parts for channel in work_of(part, own)]
-        return tuple({channel.id: channel for channel in reversed(every)}.values())[::-1]
+        found: dict[str, Channel] = {}
+        for channel in (one for part in load.parts for one in work_of(part, own)):
+            found.setdefault(channel.id, channel)
+        return tuple(found.values())
     return (KINDS[load.of].work,) if load.kind == "ours" and load.of in KINDS else (WORK,)
 
 

@@ -7,7 +7,6 @@ compression and storage.
 from __future__ import annotations
 
 import os
-import tempfile
 from collections.abc import Callable, Iterator
 
 from samovar.bench.loads import graphics, storage
@@ -94,11 +93,7 @@ def here_and_there(seed: int) -> Iterator[float]:
     import random
 
     generator = random.Random(seed)
-    folder = tempfile.mkdtemp(prefix="samovar-storage-", dir=storage.folder())
-    path = os.path.join(folder, "block")  # noqa: PTH118
-    descriptor = os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600)
-    os.unlink(path)  # noqa: PTH108
-    os.rmdir(folder)  # noqa: PTH106
+    descriptor = storage.nameless_file()
     block = generator.randbytes(BLOCK_BYTES)
     advise = getattr(os, "posix_fadvise", None)
     while True:

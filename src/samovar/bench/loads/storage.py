@@ -38,21 +38,24 @@ def folder() -> str:
     return os.environ.get(FOLDER) or tempfile.gettempdir()
 
 
-def open_file() -> tuple[int, bool]:
-    """A file without a name, open for reading and writing; and whether its blocks go past the system's memory. Raises
-    OSError."""
+def nameless_file(flags: int = 0) -> int:
+    """A file open for reading and writing, in a folder of its own that is gone again, as is its name. Raises OSError."""
     home = tempfile.mkdtemp(prefix="samovar-storage-", dir=folder())
     path = os.path.join(home, "block")  # noqa: PTH118
     try:
-        for direct in (getattr(os, "O_DIRECT", 0), 0):
-            try:
-                descriptor = os.open(path, os.O_RDWR | os.O_CREAT | direct, 0o600)
-            except OSError:
-                if not direct:
-                    raise
-                continue
-            if not direct:
-                return descriptor, _uncached(descriptor)
+        return os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL | flags, 0o600)
+    finally:
+        with contextlib.suppress(OSError):
+            os.unlink(path)  # noqa: PTH108
+        os.rmdir(home)  # noqa: PTH106
+
+
+def open_file() -> tuple[int, bool]:
+    """A file without a name, and whether its blocks go past the system's memory. Raises OSError."""
+    direct = getattr(os, "O_DIRECT", 0)
+    if direct:
+        with contextlib.suppress(OSError):
+            descriptor = nameless_file(direct)
             try:
                 # Some file systems take the word, and refuse the first block.
                 with mmap.mmap(-1, STEP_BYTES) as block:
@@ -60,11 +63,8 @@ def open_file() -> tuple[int, bool]:
                 return descriptor, True
             except OSError:
                 os.close(descriptor)
-        raise OSError("no file can be made")
-    finally:
-        with contextlib.suppress(OSError):
-            os.unlink(path)  # noqa: PTH108
-        os.rmdir(home)  # noqa: PTH106
+    descriptor = nameless_file()
+    return descriptor, _uncached(descriptor)
 
 
 def _uncached(descriptor: int) -> bool:

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+import numpy as np
+
 from samovar.core.contract import plain
 from samovar.core.sound.bands import third_octaves
 from samovar.core.sound.calibration import Scale
@@ -13,6 +15,7 @@ from samovar.core.sound.levels import SoundLevel, corrected
 from samovar.core.sound.listening import Listening, over_full_scale
 from samovar.core.sound.tones import Tone, tones_of
 from samovar.core.sound.turning import Turning, turning_of
+from samovar.core.sound.weighting import a_response
 
 HUM_HZ, WHINE_HZ = 200.0, 1000.0
 """A tone under the first hums, over the second it whines."""
@@ -57,13 +60,16 @@ class Heard:
 
     @property
     def level(self) -> SoundLevel | None:
-        """The level without the background, where it was recorded; None where it is not known."""
+        """The level where it was recorded, without the background, where that was recorded too; None where it is not known."""
+        return self.level_at(1.0, 1.0)
+
+    def level_at(self, read_at_m: float, wanted_m: float) -> SoundLevel | None:
+        """The same at another distance, m, than the one it was recorded at."""
         laeq = self.level_dba(self.listening.level_db)
         if laeq is None or self.scale is None:
             return None
-        behind = self.background_dba
         return corrected(
-            laeq, self.scale.half_width_db, behind,
+            laeq, self.scale.half_width_db, self.background_dba, read_at_m, wanted_m,
             own_half_width_db=self.listening.own_half_width_db,
             background_half_width_db=self.background.own_half_width_db if self.background is not None else 0.0,
         )  # fmt: skip
@@ -104,7 +110,7 @@ class Heard:
         ]
 
 
-def character_of(heard: Heard, tones: list[Tone]) -> str:
+def character_of(heard: Heard) -> str:
     """What it sounds like, in words: `a steady rush with a whine at 1240 Hz`."""
     listening = heard.listening
     if listening.is_silent:
@@ -118,7 +124,7 @@ def character_of(heard: Heard, tones: list[Tone]) -> str:
     middle = _middle_hz(listening)
     body = "rumble" if middle < LOW_HZ else "hiss" if middle > BRIGHT_HZ else "rush"
     article = "an" if (steady or body)[0] in "aeiou" else "a"
-    named = [t for t in tones if t.prominent][:NAMED_TONES]
+    named = [t for t in heard.tones if t.prominent][:NAMED_TONES]
     words = [f"a {_kind(t.hz)} at {t.hz:.0f} Hz" for t in named]
     return f"{article} {steady}{body}{pace}" + (f" with {' and '.join(words)}" if words else "")
 
@@ -129,10 +135,6 @@ def _kind(hz: float) -> str:
 
 def _middle_hz(listening: Listening) -> float:
     """The frequency that half of the power lies under, as ears weigh it."""
-    import numpy as np
-
-    from samovar.core.sound.weighting import a_response
-
     hz, power = listening.spectrum.hz[1:], listening.spectrum.power[1:]
     heard = np.cumsum(power * np.abs(a_response(hz)) ** 2)
     return float(hz[int(np.searchsorted(heard, 0.5 * heard[-1]))]) if heard[-1] > 0.0 else 0.0
@@ -182,5 +184,5 @@ def as_promised(heard: Heard) -> dict[str, Any]:
         else {
             "rpm": plain(turning.rpm, 1), "half_width_95": plain(turning.half_width, 1), "blades": turning.blades,
         },
-        "character": character_of(heard, tones),
+        "character": character_of(heard),
     }  # fmt: skip
