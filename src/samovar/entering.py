@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from samovar.bench.course_spec import clock_text
@@ -40,8 +40,11 @@ def circumstances(
     return Circumstances(setup.rig if setup is not None else None, compared_at_m, room_c, None, duration_s)
 
 
-def read_lines(lines: Sequence[str], there: Circumstances) -> list[HandReading]:
-    """Lines as typed, read; a room that one of them gives counts for the surfaces in the others.
+def read_lines(
+    lines: Sequence[str], there: Circumstances, keep: Callable[[bytes], str] | None = None
+) -> list[HandReading]:
+    """Lines as typed, read; a room that one of them gives counts for the surfaces in the others. `keep` keeps a
+    piece of a recording that one names, and names the piece.
 
     Raises:
         InputError: the first line that cannot be read: nothing is kept then.
@@ -58,7 +61,7 @@ def read_lines(lines: Sequence[str], there: Circumstances) -> list[HandReading]:
                 )
         found: list[HandReading] = []
         for line in lines:
-            found += heard_readings(line, there) if names_recording(line) else [read_line(line, there)]
+            found += heard_readings(line, there, keep) if names_recording(line) else [read_line(line, there)]
         return found
     except Unreadable as problem:
         raise InputError(f"{problem}; nothing of this call was kept") from problem

@@ -40,8 +40,11 @@ def names_recording(line: str) -> bool:
     return _RECORDING.match(line) is not None
 
 
-def heard_readings(line: str, there: Circumstances) -> list[HandReading]:
-    """What the recording that a line names gives a run: its level, and the fan's speed where its blades told it.
+def heard_readings(
+    line: str, there: Circumstances, keep: Callable[[bytes], str] | None = None
+) -> list[HandReading]:
+    """What the recording that a line names gives a run: its level, and the fan's speed where its blades told it; `keep` keeps a
+    piece of it and names that.
 
     Raises:
         InputError: something of the line cannot be read, or the recording cannot.
@@ -58,7 +61,7 @@ def heard_readings(line: str, there: Circumstances) -> list[HandReading]:
             raise InputError(f"{piece!r} is not understood beside a recording; write it such as {EXAMPLE}")
         given |= found[1](found[0])
     path = _file(first)
-    readings = readings_of(heard_in(path, **given), path.name, there)
+    readings = readings_of(heard_in(path, **given), path.name, there, keep)
     return [
         replace(one, typed=line.strip() if one.kind == "noise" else one.typed, at_s=there.now_s)
         for one in readings

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from pathlib import Path
 
 from samovar.core.by_hand.line import Circumstances
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.sound.calibration import CALIBRATOR_DB, Scale, by_calibrator, by_known_level
-from samovar.core.sound.heard import Heard, character_of
+from samovar.core.sound.clip import calmest
+from samovar.core.sound.heard import Heard, character_of, kept_of
 from samovar.core.sound.listening import Listening, listen
 from samovar.core.sound.turning import check_blades
 from samovar.exchange.problems import InputError
-from samovar.exchange.sound_file import read_sound
+from samovar.exchange.sound_file import SoundFile, flac_of, read_sound
 
 NEAREST_M, FURTHEST_M = 0.01, 20.0
 BAR = 30
@@ -23,7 +25,10 @@ SHOWN_DB = 45.0
 
 def listened_to(path: Path) -> Listening:
     """A recording, listened to. Raises InputError."""
-    found = read_sound(path)
+    return _listened(path, read_sound(path))
+
+
+def _listened(path: Path, found: SoundFile) -> Listening:
     try:
         return listen(found.channels, found.rate_hz, found.warnings)
     except ValueError as problem:
@@ -66,7 +71,8 @@ def heard_in(
             check_blades(blades)
     except ValueError as problem:
         raise InputError(f"--blades: {problem}") from None
-    listening = listened_to(path)
+    found = read_sound(path)
+    listening = _listened(path, found)
     scale: Scale | None = None
     if calibration is not None:
         tone = read_sound(calibration)
@@ -80,12 +86,25 @@ def heard_in(
         except ValueError as problem:
             raise InputError(f"{path}: {problem}") from None
     behind = listened_to(background) if background is not None else None
-    return Heard(listening, scale, behind, distance_m, blades)
+    return Heard(listening, scale, behind, distance_m, blades, calmest(found.channels[0], found.rate_hz))
 
 
-def readings_of(heard: Heard, name: str, there: Circumstances) -> list[HandReading]:
-    """What a recording gives a run, as readings of it: its level at the distance that the review compares at, and the fan's
+def readings_of(
+    heard: Heard,
+    name: str,
+    there: Circumstances,
+    keep: Callable[[bytes], str] | None = None,
+    how: str = "recording",
+) -> list[HandReading]:
+    """What a sound gives a run, as readings of it: its level at the distance that the review compares at, and the fan's
     speed where its blades told it.
+
+    Args:
+        heard: what was listened to.
+        name: what it was heard in, such as a file's name or a microphone's.
+        there: what is known of the run.
+        keep: keeps a piece of it, as FLAC, and names it; none is kept where None.
+        how: by what kind of thing.
 
     Raises:
         InputError: how loud it was is not known.
@@ -97,12 +116,17 @@ def readings_of(heard: Heard, name: str, there: Circumstances) -> list[HandReadi
         raise InputError(
             "a run takes a level: give --calibration with a calibrator's recording, or --known with what a meter showed"
         )
-    instrument = f"recording {name}"
+    instrument = f"{how} {name}"
+    clip = (
+        keep(flac_of(heard.clip, heard.listening.rate_hz))
+        if keep is not None and heard.clip is not None
+        else ""
+    )
     found = [
         HandReading(
             None, "noise", level.value, level.half_width, "dBA", instrument, "at most" if level.upper_bound else None,
             distance_m=read_at_m, background=heard.background_dba, character=character_of(heard),
-            words="; ".join(w for w in (f"heard in {name}", level.words) if w),
+            words="; ".join(w for w in (f"heard in {name}", level.words) if w), heard=kept_of(heard, clip).text(),
         )
     ]  # fmt: skip
     turning = heard.turning

@@ -10,6 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection, Engine, func, select
 
+from samovar.archive.clips import Clips
 from samovar.archive.database import open_database
 from samovar.archive.drafted import DraftStore
 from samovar.archive.editions import EditionStore
@@ -77,6 +78,7 @@ class Archive(Framed):
         self.editions = EditionStore(self._engine)
         self.drafts = DraftStore(self._engine)
         self.photographs = PhotographStore(self._engine)
+        self.clips = Clips(self._engine)
         quiet = self.read_only or look_only
         self.handed_on = [] if quiet else self.runs.hand_on_waiting()
         self.recovered = [] if quiet else self.runs.recover()

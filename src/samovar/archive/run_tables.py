@@ -125,8 +125,9 @@ HAND_READING = Table(
     Column("character", Text, nullable=False, default=""),
     Column("typed", Text, nullable=False, default=""),
     Column("words", Text, nullable=False, default=""),
+    Column("heard", Text, info={"since": 9}),
 )
-"""What people read of a run. `n` names a reading within its run."""
+"""What people read of a run, or what was listened to. `n` names a reading within its run."""
 
 ANNOTATION = Table(
     "annotation",

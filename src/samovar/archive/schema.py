@@ -183,6 +183,14 @@ BODY = Table(
 )
 """The content of files that editions wrote, each once, by its SHA-256."""
 
+CLIP = Table(
+    "clip",
+    METADATA,
+    Column("digest", Text, primary_key=True),
+    Column("flac", LargeBinary, nullable=False),
+)
+"""Pieces of sound that were asked to be kept, without loss, each once, by its SHA-256; readings name theirs."""
+
 DRAFTED = Table(
     "drafted",
     METADATA,
@@ -244,6 +252,7 @@ __all__ = [
     "CHANNEL_VIEW",
     "CHUNK",
     "CLAIM",
+    "CLIP",
     "COLUMN_MAP",
     "COURSE",
     "DRAFTED",

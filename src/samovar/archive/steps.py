@@ -14,6 +14,7 @@ from samovar.archive.schema import (
     CHANGE,
     CHANNEL,
     CHANNEL_VIEW,
+    CLIP,
     COLUMN_MAP,
     COURSE,
     DRAFTED,
@@ -199,6 +200,12 @@ def accuracies(connection: Connection) -> None:
     """From 7 to 8: what the instrument of a channel may be off by, and what that makes of results."""
     for table in (CHANNEL, RESULT):
         _columns(connection, table.name, **{c.name: _made_as(c) for c in table.c if "since" in c.info})
+
+
+def sounds(connection: Connection) -> None:
+    """From 8 to 9: what else was heard beside a level, and pieces of it."""
+    CLIP.create(connection, checkfirst=True)
+    _columns(connection, HAND_READING.name, heard=_made_as(HAND_READING.c.heard))
 
 
 def _from_note(connection: Connection, key: str, value: str, runs: set[int], rigs: set[int]) -> bool:

@@ -89,7 +89,7 @@ def bring(
         its_facts = known or (found_setup.facts if found_setup else Facts())
         room = read_recording(recording, its_facts).room if entered else None
         there = circumstances(found_review, found_setup, room.value if room else None, recording.duration_s)
-        hands = read_lines(entered or [], there)
+        hands = read_lines(entered or [], there, opened.clips.keep)
         if join is not None:
             number, moved_s = join_to_run(opened, join, recording, offset, str(log))
         else:

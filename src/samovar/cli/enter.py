@@ -57,7 +57,9 @@ def enter(
         elif listed:
             shown = hands.of(run.number)
         else:
-            shown = hands.add_all(run.number, read_lines(lines or [], circumstances_of(opened, run)))
+            shown = hands.add_all(
+                run.number, read_lines(lines or [], circumstances_of(opened, run), opened.clips.keep)
+            )
     if as_json:
         key = "taken_back" if take_back is not None else "entered"
         print_json({"run": run.id, key: [entered_row(reading) for reading in shown]})

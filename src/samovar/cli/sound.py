@@ -68,7 +68,7 @@ def sound(
 
         with open_archive(archive) as opened:
             run = run_of(opened, into)
-            found = readings_of(heard, path.name, circumstances_of(opened, run))
+            found = readings_of(heard, path.name, circumstances_of(opened, run), opened.clips.keep)
             readings = opened.runs.hands.add_all(run.number, found)
         kept = {"run": run.id, "entered": [entered_row(reading) for reading in readings]}
         words = "\n\n" + entered_text(run.id, readings)

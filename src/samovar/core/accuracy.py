@@ -76,7 +76,7 @@ def _as_interval(limit: float) -> float:
 def _factor(unit: str, quantity: str, accuracy: str) -> float:
     """What a difference in this unit is multiplied by to be one in the quantity's own."""
     known, spelled = QUANTITIES[quantity], unit.strip().lower()
-    if spelled in ("", known.unit.lower()) or (quantity == "noise" and spelled in ("db", "db(a)")):
+    if spelled in ("", known.unit.lower()) or (known.unit == "dBA" and spelled in ("db", "db(a)")):
         return 1.0
     if spelled in known.written:
         return known.written[spelled][0]

@@ -15,7 +15,7 @@ import numpy as np
 from samovar.core.despike import despiked
 from samovar.core.marks import Change
 from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
-from samovar.core.quantity import Channel
+from samovar.core.quantity import QUANTITIES, Channel
 from samovar.core.recording import Array, Recording
 from samovar.core.uncertainty import mean_of
 
@@ -92,7 +92,7 @@ def effects(
     found = []
     for k in range(len(recording.channels)) if rows is None else rows:
         channel = recording.channels[k]
-        if channel.quantity == "flag" or channel.role == "core":
+        if not QUANTITIES[channel.quantity].averaged or channel.role == "core":
             continue
         effect = _effect(recording, channel, recording.values[k], from_s, to_s, around)
         if effect is not None:

@@ -19,7 +19,14 @@ from samovar.core.quantity import QUANTITIES, ROLES, UNITS, Channel, domain_of
 from samovar.core.units import Unreadable
 
 SCPI, MODBUS, MQTT, OPENMETRICS = "SCPI", "Modbus", "MQTT", "OpenMetrics"
-FOLLOW, MACHINE = "a log that grows", "another machine"
+FOLLOW, MACHINE, MICROPHONE = "a log that grows", "another machine", "a microphone"
+OPTIONS = {
+    "device": (0.0, 247.0, "a device of Modbus has a number"),
+    "rate": (8_000.0, 192_000.0, "a microphone gives samples a second"),
+    "full_scale": (60.0, 180.0, "the level of a microphone's full scale is, in dB,"),
+    "keep": (0.0, 1.0, "sound is kept or not:"),
+}
+"""What may stand behind an address's question mark, where not every number makes sense: the least, the most, and what it is."""
 LONGEST_S = 3600.0
 """Nothing on a bench is read less often than once an hour."""
 CHANNELS_MOST = 256
@@ -177,8 +184,10 @@ class Protocol:
         check: a channel's own check; raises ValueError.
         port: where it listens if the address does not say; None where the address has no host.
         options: what may stand after the question mark; each a whole number.
+        levels: what may stand there too, in decibels.
         stale_s: for how long a value counts where nothing is said; None for twice the time between two readings.
         own_channels: the channels are listed; else they are what is found there.
+        has_path: its addresses name a place, where they name no host.
     """
 
     name: str
@@ -190,6 +199,8 @@ class Protocol:
     options: tuple[str, ...] = ()
     stale_s: float | None = None
     own_channels: bool = True
+    levels: tuple[str, ...] = ()
+    has_path: bool = True
 
 
 _SELECTOR = re.compile(r'[a-zA-Z_:][\w:]*(\{(\s*[a-zA-Z_]\w*\s*=\s*"(\\.|[^"\\])*"\s*,?)*\})?')
@@ -226,6 +237,10 @@ _MQTT = Protocol(MQTT, "mqtt://192.0.2.9:1883", ("topic",), ("field",), _one_top
 _METRICS = Protocol(
     OPENMETRICS, "openmetrics+http://192.0.2.10:9100/metrics", ("metric",), check=_selector, port=80
 )
+_MICROPHONE = Protocol(
+    MICROPHONE, "microphone:USB audio?full_scale=112.4", options=("rate", "keep"), levels=("full_scale",),
+    stale_s=3.0, own_channels=False, has_path=False,
+)  # fmt: skip
 PROTOCOLS: dict[str, Protocol] = {
     "scpi+tcp": _SCPI,
     "scpi+serial": replace(
@@ -240,6 +255,10 @@ PROTOCOLS: dict[str, Protocol] = {
     "openmetrics+http": _METRICS,
     "openmetrics+https": replace(_METRICS, example="openmetrics+https://pebble.example/metrics", port=443),
     "agent": Protocol(MACHINE, "agent:ssh bench@feeder samovar agent", own_channels=False),
+    "microphone": _MICROPHONE,
+    "microphone+tcp": replace(
+        _MICROPHONE, example="microphone+tcp://192.0.2.11:5040?full_scale=112.4", port=5040, options=("keep",)
+    ),
     "follow": Protocol(FOLLOW, "follow:///home/bench/growing.csv", own_channels=False),
 }  # fmt: skip
 """Every way in which an instrument is reached, by the scheme of its address."""
@@ -268,14 +287,22 @@ def _parsed(address: str) -> SplitResult:
         raise wrong from None
     if port == 0 or bool(parts.hostname) != (protocol.port is not None):
         raise wrong
-    if protocol.port is None and len(parts.path) < 2:
+    if protocol.port is None and protocol.has_path and len(parts.path) < 2:
         raise wrong
     for key, value in parse_qsl(parts.query, keep_blank_values=True):
-        if key not in protocol.options or not re.fullmatch(r"\d{1,7}", value):
+        form = (
+            r"\d{1,7}"
+            if key in protocol.options
+            else r"-?\d{1,3}(\.\d{1,3})?"
+            if key in protocol.levels
+            else None
+        )
+        if form is None or not re.fullmatch(form, value):
             raise ValueError(f"{key}={value} is not understood; write it as {protocol.example}")
-    device = dict(parse_qsl(parts.query)).get("device")
-    if device is not None and int(device) > 247:
-        raise ValueError(f"device={device}: a device of Modbus has a number from 0 to 247; correct it")
+    for key, value in parse_qsl(parts.query):
+        least, most, words = OPTIONS.get(key, (0.0, math.inf, ""))
+        if not least <= float(value) <= most:
+            raise ValueError(f"{key}={value}: {words} from {least:g} to {most:g}; correct it")
     return parts
 
 

@@ -41,6 +41,8 @@ class Quantity:
         counted: units that do not become `unit`, as logs write them: the unit it is then kept in, and the factor.
         kernel: what the kernel's files of its sensors begin with, and by what their numbers are divided.
         a_channel: whether a channel measures it; results alone have the others.
+        drawn_with: the quantity whose strip shows it too, as a band about that one's curve.
+        averaged: whether a mean of it over time is a result.
     """
 
     key: str
@@ -57,6 +59,8 @@ class Quantity:
     counted: Mapping[str, tuple[str, float]] = field(default_factory=dict)
     kernel: Mapping[str, float] = field(default_factory=dict)
     a_channel: bool = True
+    drawn_with: str = ""
+    averaged: bool = True
 
 
 def _same(*names: str, factor: float = 1.0, offset: float = 0.0) -> dict[str, tuple[float, float]]:
@@ -67,12 +71,15 @@ def _kept_as(unit: str, *names: str, factor: float = 1.0) -> dict[str, tuple[str
     return dict.fromkeys(names, (unit, factor))
 
 
+FULL_SCALE: Final = "dBFS"
+"""Decibels over a full-scale sine: what a level is in where nobody knows how loud that is."""
+
 QUANTITIES: Final[dict[str, Quantity]] = {
     q.key: q
     for q in (
         # In the order in which titles are looked through: a flag's title names what it throttles.
         Quantity(
-            "flag", "Flag", "", 0, ("#d9605a", "#9c231e"),
+            "flag", "Flag", "", 0, ("#d9605a", "#9c231e"), averaged=False,
             words=r"throttl|prochot|\blimit(?:ed|ing)?\b.*(?:reason|exceeded|reached|active|hit)|power limit exceeded",
             written=_same("yes/no", "y/n", "true/false", "on/off", "0/1", "flag", "bool"),
         ),
@@ -128,6 +135,8 @@ QUANTITIES: Final[dict[str, Quantity]] = {
             "noise", "Noise", "dBA", 1, ("#bb7ad1", "#5e3298"), (0.0, 160.0), LESS, False, StripLook(0.8, False),
             r"\bnoise|\bdba\b|\bsound\b|\bsound ?level|lautst",
             _same("dba", "db(a)", "db a", "db", "db spl"),
+            # Where nothing is known of a microphone, levels are over the full scale of its own numbers.
+            _kept_as(FULL_SCALE, "dbfs"),
         ),
         Quantity(
             "humidity", "Humidity", "%", 0, ("#7db7bf", "#2c6b74"), (0.0, 100.001), None, True, StripLook(0.7, False),
@@ -154,6 +163,15 @@ QUANTITIES: Final[dict[str, Quantity]] = {
                 **_kept_as("fps", "fps", "frames/s", "frames per second", "f/s"),
             },
         ),
+        # What only a microphone's own channels measure: F's least and greatest since the last sample, and third octaves.
+        Quantity(
+            "fast", "Level F", "dBA", 1, ("#bb7ad1", "#5e3298"), better=LESS, relative=False,
+            counted=_kept_as(FULL_SCALE, "dbfs"), drawn_with="noise",
+        ),
+        Quantity(
+            "band", "Third octave", "dB", 1, ("#bb7ad1", "#5e3298"), better=LESS, relative=False,
+            counted=_kept_as(FULL_SCALE, "dbfs"), averaged=False,
+        ),
         Quantity("energy", "Energy", "J", 0, ("#eed45f", "#5c4700"), better=LESS, a_channel=False),
         Quantity(
             "score", "Score", "points", 1, ("#f1e8d8", "#2a251f"), better=MORE, a_channel=False,
@@ -173,7 +191,7 @@ UNITS: Final[dict[str, str]] = {
         "temperature", "clock", "power", "fan", "noise", "voltage", "current", "load", "work", "flag", "humidity",
     )
 }  # fmt: skip
-"""The one unit in which each quantity that a channel measures is kept and shown, in the order people choose them in."""
+"""The one unit in which each quantity that people can choose for a channel is kept and shown, in the order they do that in."""
 
 
 def decimals_of(unit: str, quantity: str = "") -> int:
@@ -231,7 +249,8 @@ class Channel:
     def __post_init__(self) -> None:
         # Labels and titles come from drivers and strangers' files: what hides in them is shown.
         object.__setattr__(self, "name", one_line(self.name))
-        if self.quantity not in UNITS:
+        known = QUANTITIES.get(self.quantity)
+        if known is None or not known.a_channel:
             raise ValueError(f"unknown quantity {self.quantity!r}")
         if self.role not in ROLES:
             raise ValueError(f"unknown role {self.role!r}")

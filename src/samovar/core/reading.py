@@ -23,7 +23,7 @@ from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
 from samovar.core.method import METHOD_VERSION
 from samovar.core.peaks import Peak, Spike, peaks_of, set_aside
 from samovar.core.phases import Phase, find_phases, main_load
-from samovar.core.quantity import Channel
+from samovar.core.quantity import QUANTITIES, Channel
 from samovar.core.recording import Array, Gap, Recording, stride_of
 from samovar.core.steady import DRIFT_LIMIT_K_PER_MIN, POWER_DRIFT_PCT_PER_MIN, SteadyWindow, approach_of
 from samovar.core.stops import was_stopped
@@ -223,7 +223,7 @@ def _steady_figures(
     for channel, row, lone in zip(recording.channels, recording.values, aside, strict=True):
         x = row[part]
         x = x[np.isfinite(x) & ~lone[part]]
-        if len(x) < 2 or channel.quantity == "flag":
+        if len(x) < 2 or not QUANTITIES[channel.quantity].averaged:
             continue
         # A value that stood still tells nothing of its sensor's digits; the rest of the run does.
         mean = mean_of(x, resolution_of(x) or _digits_of(row), period)

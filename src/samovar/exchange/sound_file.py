@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import struct
 from dataclasses import dataclass
 from pathlib import Path
@@ -84,6 +85,28 @@ def read_sound(path: Path) -> SoundFile:
     if len(samples) == 0:
         raise InputError(f"{path}: there are no samples in it; record it again")
     return SoundFile([np.ascontiguousarray(samples[:, k]) for k in range(count)], float(rate), warnings)
+
+
+def flac_of(samples: Array, rate_hz: float) -> bytes:
+    """Samples, 1 at full scale, shape (n,), as FLAC of 24 bits. Raises InputError: the package for it is not here."""
+    try:
+        import soundfile
+    except (ImportError, OSError):
+        raise InputError("keeping sound needs a package that is not here: install samovar[sound]") from None
+    file = io.BytesIO()
+    soundfile.write(file, samples, round(rate_hz), format="FLAC", subtype="PCM_24")
+    return file.getvalue()
+
+
+def sound_of_flac(data: bytes) -> tuple[Array, float]:
+    """The samples of a piece that `flac_of` wrote, shape (n,), and their rate. Raises InputError."""
+    try:
+        import soundfile
+
+        samples, rate = soundfile.read(io.BytesIO(data), dtype="float64", always_2d=True)
+    except (ImportError, OSError, RuntimeError):
+        raise InputError("a piece of sound cannot be read: install samovar[sound], or take it back") from None
+    return np.asarray(samples[:, 0]), float(rate)
 
 
 def _blocks(file: Any, most: int, size: int = BLOCK) -> list[Array]:

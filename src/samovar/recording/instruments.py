@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
-from typing import TypeAlias
+from typing import TYPE_CHECKING, TypeAlias
 
 from samovar.bench.clock import Clock
-from samovar.core.instrument import MACHINE, Instrument
+from samovar.core.instrument import MACHINE, MICROPHONE, Instrument
 from samovar.recording.beside_machine import BesideMachine
 from samovar.recording.following import FollowSource
 from samovar.sources.instruments.source import LOOK_S, InstrumentSource, probe_all
 from samovar.sources.protocol import Probed, close_all
 
-Opened: TypeAlias = InstrumentSource | FollowSource | BesideMachine
+if TYPE_CHECKING:
+    from samovar.sources.microphone.source import Microphone
+
+Opened: TypeAlias = "InstrumentSource | FollowSource | BesideMachine | Microphone"
 AT_ONCE = 32
 FIRST_WORD_S = 3.0
 """So long a run waits for its instruments to be connected: what begins without them has a gap at its beginning."""
@@ -41,6 +44,11 @@ def open_instrument(instrument: Instrument, clock: Clock) -> Opened:
         return InstrumentSource(instrument, clock)
     if instrument.protocol.name == MACHINE:
         return BesideMachine(instrument, clock)
+    if instrument.protocol.name == MICROPHONE:
+        # Sound takes packages that nothing else here needs.
+        from samovar.sources.microphone.source import Microphone
+
+        return Microphone(instrument, clock)
     return FollowSource(instrument, clock)
 
 

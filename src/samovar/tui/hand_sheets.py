@@ -39,17 +39,17 @@ async def ask_value(
         if not answer:
             return None
         try:
-            return _read(kind, answer, there)
+            return _read(place, kind, answer, there)
         except (Unreadable, InputError) as problem:
             # What was typed is kept: one letter may be all that is wrong with it.
             typed = answer
             place.notify(str(problem), severity="error", timeout=12)
 
 
-def _read(kind: str, typed: str, there: Circumstances) -> HandReading:
+def _read(place: Place, kind: str, typed: str, there: Circumstances) -> HandReading:
     """A value as it was typed; a recording that is named is listened to. Raises Unreadable, InputError."""
     if kind == "noise" and names_recording(typed):
-        level: HandReading = aside(heard_readings, typed, there)[0]
+        level: HandReading = aside(heard_readings, typed, there, place.session.archive.clips.keep)[0]
         return level
     return read_value(kind, typed, there)
 

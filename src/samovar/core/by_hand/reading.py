@@ -10,6 +10,7 @@ from samovar.core.facts import Facts, RoomFacts
 from samovar.core.measured import COVERAGE_FACTOR, Measured
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.shown_text import one_line
+from samovar.core.sound.kept import KeptSound, sound_in
 from samovar.core.surface import CONTACT, PARTS, SPOT, Surface
 
 
@@ -90,6 +91,7 @@ class HandReading:
         typed: the line as it was typed.
         words: what was made of it.
         n: its number in the run, by which it is named; 0 before it is kept.
+        heard: what else was heard, of a level that was listened to, as `KeptSound.text` writes it.
     """
 
     at_s: float | None
@@ -108,6 +110,7 @@ class HandReading:
     typed: str = ""
     words: str = ""
     n: int = 0
+    heard: str | None = None
 
     def __post_init__(self) -> None:
         # Typed at the bench, or by a stranger: what hides in it is shown.
@@ -138,6 +141,11 @@ class HandReading:
         by = CONTACT if self.kind == "contact" else SPOT
         spot = self.place if self.place != part else ""
         return Surface(part, self.at_s, Measured(self.value, self.half_width), by, spot)
+
+    @property
+    def sound(self) -> KeptSound | None:
+        """What else was heard, where it was listened to."""
+        return sound_in(self.heard)
 
     @property
     def said(self) -> str:

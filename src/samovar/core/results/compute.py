@@ -13,6 +13,7 @@ import numpy as np
 
 from samovar.core.measured import Measured, combine
 from samovar.core.phases import Phase
+from samovar.core.quantity import QUANTITIES
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording, mean_rows
 from samovar.core.results.core_groups import core_groups
@@ -27,7 +28,6 @@ from samovar.core.results.series import (
 )
 from samovar.core.window import BY_HAND, inside
 
-NOT_AVERAGED = ("flag",)
 CLOCK_STEP_MHZ = 50.0
 """Clocks within half of this count as the same one."""
 BESIDE_SHARE = 0.3
@@ -54,7 +54,7 @@ def results_under(recording: Recording, reading: Reading, span: Span) -> list[Re
     every = [
         series_of(channel, recording.values[k], channel.name == reading.die)
         for k, channel in enumerate(recording.channels)
-        if channel.quantity not in NOT_AVERAGED and np.isfinite(recording.values[k]).any()
+        if QUANTITIES[channel.quantity].averaged and np.isfinite(recording.values[k]).any()
     ]
     for series in every:
         found += results_in(recording, reading, series, span)

@@ -13,7 +13,7 @@ from samovar.core.accuracy import half_width
 from samovar.core.despike import despiked
 from samovar.core.heading import IDLE_TAIL_S
 from samovar.core.measured import AT_LEAST, COVERAGE_FACTOR, Measured, combine
-from samovar.core.quantity import Channel
+from samovar.core.quantity import UNITS, Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
 from samovar.core.results.result import Result
@@ -197,7 +197,7 @@ def _steady(recording: Recording, reading: Reading, series: Series, span: Span) 
     rides = series.channel is not None and series.channel == reading.die and _rides(reading, window)
     value = Measured(mean.value, mean.half_width, AT_LEAST if rides else None)
     yield one_result(series, "steady", value, window, len(x))
-    if series.quantity == "noise":
+    if series.quantity == "noise" and series.unit == UNITS["noise"]:
         # Levels add as energies: what a meter logged over time has the level of its mean energy.
         level = 10.0 * math.log10(float(np.mean(10.0 ** (0.1 * x))))
         yield one_result(series, "level", Measured(level, mean.half_width), window, len(x))

@@ -79,8 +79,21 @@ def exact_hz(number: int) -> float:
     return float(1000.0 * OCTAVE ** (number / 3.0))
 
 
-def third_octaves(spectrum: Spectrum, rate_hz: float) -> list[tuple[float, float]]:
-    """The mean square in every third octave from 25 Hz to 20 kHz that lies whole below half the rate, by nominal frequency."""
+@dataclass(frozen=True)
+class Band:
+    """A third octave as a sum over a spectrum's bins: what it lets pass of the bins from `first` on, shape (k,)."""
+
+    nominal_hz: float
+    first: int
+    passed: Array
+
+    def of(self, power: Array) -> float:
+        """The mean square in it of a power spectrum, shape (m,)."""
+        return float(self.passed @ power[self.first : self.first + len(self.passed)])
+
+
+def bands_over(spectrum_hz: Array, rate_hz: float) -> list[Band]:
+    """Every third octave from 25 Hz to 20 kHz that lies whole below half the rate, over bins at these frequencies."""
     found = []
     edge = OCTAVE ** (1.0 / 6.0)
     quality = 1.0 / (edge - 1.0 / edge)
@@ -88,8 +101,14 @@ def third_octaves(spectrum: Spectrum, rate_hz: float) -> list[tuple[float, float
         middle = exact_hz(FIRST_BAND + k)
         if middle * edge > 0.5 * rate_hz:
             break
-        first, last = np.searchsorted(spectrum.hz, (middle / REACH, middle * REACH))
-        hz = spectrum.hz[max(first, 1) : last]
+        first, last = np.searchsorted(spectrum_hz, (middle / REACH, middle * REACH))
+        first = max(int(first), 1)
+        hz = spectrum_hz[first:last]
         passed = 1.0 / (1.0 + (quality * (hz / middle - middle / hz)) ** (2 * ORDER))
-        found.append((nominal, float(passed @ spectrum.power[max(first, 1) : last])))
+        found.append(Band(nominal, first, passed))
     return found
+
+
+def third_octaves(spectrum: Spectrum, rate_hz: float) -> list[tuple[float, float]]:
+    """The mean square in every third octave of `bands_over`, by nominal frequency."""
+    return [(band.nominal_hz, band.of(spectrum.power)) for band in bands_over(spectrum.hz, rate_hz)]

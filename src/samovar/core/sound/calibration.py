@@ -75,6 +75,12 @@ def by_calibrator(channels: Sequence[Array], rate_hz: float, level_db: float = C
     )
 
 
+def as_stated(full_scale_db: float) -> Scale:
+    """The scale of a microphone whose full scale is known: the level of a full-scale sine over 20 µPa, from its data sheet or an
+    earlier calibration."""
+    return Scale(full_scale_db, combine(CALIBRATOR_HALF_WIDTH_DB, MICROPHONE_HALF_WIDTH_DB))
+
+
 def by_known_level(listening: Listening, level_dba: float) -> Scale:
     """The scale that a known equivalent level of the recording tells. Raises ValueError: it is silent, or no level."""
     if not math.isfinite(level_dba) or not -10.0 <= level_dba <= 140.0:

@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 
 from samovar.core.contract import plain
+from samovar.core.recording import Array
 from samovar.core.sound.bands import third_octaves
 from samovar.core.sound.calibration import Scale
+from samovar.core.sound.kept import KeptSound
 from samovar.core.sound.levels import SoundLevel, corrected
 from samovar.core.sound.listening import Listening, over_full_scale
 from samovar.core.sound.tones import Tone, tones_of
@@ -36,6 +38,7 @@ class Heard:
         background: the room's own, recorded with the same gain; None where nobody did.
         distance_m: from where it was recorded; None where nobody said.
         blades: of the fan; None where nobody said.
+        clip: a piece of it that may be kept, samples 1 at full scale, shape (n,); None where none may.
     """
 
     listening: Listening
@@ -43,6 +46,7 @@ class Heard:
     background: Listening | None = None
     distance_m: float | None = None
     blades: int | None = None
+    clip: Array | None = None
 
     @property
     def warnings(self) -> list[str]:
@@ -102,12 +106,39 @@ class Heard:
     @cached_property
     def bands_db(self) -> list[tuple[float, float | None]] | None:
         """The level in every third octave, unweighted, over 20 µPa; None where that is not known."""
-        if self.scale is None or self.listening.is_silent:
+        return self._bands_of(self.listening)
+
+    def _bands_of(self, listening: Listening) -> list[tuple[float, float | None]] | None:
+        if self.scale is None or listening.is_silent:
             return None
         return [
             (hz, over_full_scale(square) + self.scale.raise_db if square > 0.0 else None)
-            for hz, square in third_octaves(self.listening.spectrum, self.listening.rate_hz)
+            for hz, square in third_octaves(listening.spectrum, listening.rate_hz)
         ]
+
+
+def kept_of(heard: Heard, clip: str = "") -> KeptSound:
+    """What is kept of it beside its level; `clip` names the piece that is kept of the sound itself."""
+    listening = heard.listening
+    behind = heard._bands_of(heard.background) if heard.background is not None else None
+    known = heard.scale is not None and not listening.is_silent
+    return KeptSound(
+        round(listening.duration_s, 2),
+        _rounded(heard.bands_db),
+        _rounded(behind),
+        tuple((round(t.hz, 1), round(t.ratio_db, 2), t.prominent) for t in heard.tones),
+        listening.swing_db,
+        listening.period_s,
+        heard.level_dba(listening.exceeded_db(0.1)) if known else None,
+        heard.level_dba(listening.exceeded_db(0.9)) if known else None,
+        heard.scale.raise_db if heard.scale is not None and clip else None,
+        clip,
+        tuple(heard.warnings),
+    )
+
+
+def _rounded(bands: list[tuple[float, float | None]] | None) -> tuple[tuple[float, float], ...]:
+    return tuple((hz, round(db, 2)) for hz, db in bands or () if db is not None)
 
 
 def character_of(heard: Heard) -> str:

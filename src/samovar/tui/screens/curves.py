@@ -9,6 +9,7 @@ from textual.binding import Binding, BindingType
 
 from samovar.core.envelope import Envelope
 from samovar.core.overlay import Curve, Overlay, overlay
+from samovar.core.quantity import QUANTITIES
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.widgets.strip_plan import StripSpec
@@ -131,7 +132,7 @@ class Curves(Place):
         names: dict[str, tuple[str, str]] = {OF_SUBJECT: (OF_SUBJECT, data.subject.label)}
         for _, _, result in data.latest(self._load):
             for channel in result.reading.channels:
-                if channel.quantity != "flag":
+                if QUANTITIES[channel.quantity].averaged:
                     names.setdefault(channel.name, (channel.name, f"{channel.quantity}, {channel.unit}"))
         chosen = await self.app.push_screen_wait(Choose("Which channel's curves?", list(names.values())))
         if chosen is not None:

@@ -1,0 +1,80 @@
+"""What is kept of a sound that was listened to, beside its level: enough to draw it and to speak of its tones, years later."""
+
+from __future__ import annotations
+
+import json
+import math
+from dataclasses import asdict, dataclass
+from typing import Any
+
+BANDS_MOST, TONES_MOST = 40, 50
+LONGEST_TEXT = 20_000
+"""What is longer was not written here."""
+
+
+@dataclass(frozen=True, slots=True)
+class KeptSound:
+    """One sound.
+
+    Attributes:
+        seconds: how long it was listened to.
+        bands: third octaves, unweighted, as listened to: nominal frequency and level, dB.
+        background: the room's own, likewise; empty where nobody listened to it.
+        tones: frequency, ratio to the noise around, dB, and whether it is prominent.
+        swing_db, period_s: the deviation of F, and the period of a regular swing.
+        la10, la90: levels exceeded for so much of the time, dBA.
+        full_scale_db: the level of a full-scale sine in its clip; None where no clip is kept.
+        clip: names its clip among what the archive keeps; empty where there is none.
+        said: what was noticed in it that does not belong to a fan.
+    """
+
+    seconds: float
+    bands: tuple[tuple[float, float], ...] = ()
+    background: tuple[tuple[float, float], ...] = ()
+    tones: tuple[tuple[float, float, bool], ...] = ()
+    swing_db: float | None = None
+    period_s: float | None = None
+    la10: float | None = None
+    la90: float | None = None
+    full_scale_db: float | None = None
+    clip: str = ""
+    said: tuple[str, ...] = ()
+
+    @property
+    def prominent(self) -> tuple[tuple[float, float], ...]:
+        """The tones that stand out: frequency and ratio."""
+        return tuple((hz, ratio) for hz, ratio, stands in self.tones if stands)
+
+    def text(self) -> str:
+        """As it is kept."""
+        return json.dumps(asdict(self), separators=(",", ":"))
+
+
+def sound_in(text: str | None) -> KeptSound | None:
+    """What `KeptSound.text` wrote; None for nothing, or for what it did not write."""
+    if not text or len(text) > LONGEST_TEXT:
+        return None
+    try:
+        body = json.loads(text)
+        return KeptSound(
+            _number(body["seconds"]),
+            tuple((_number(hz), _number(db)) for hz, db in body["bands"][:BANDS_MOST]),
+            tuple((_number(hz), _number(db)) for hz, db in body["background"][:BANDS_MOST]),
+            tuple((_number(hz), _number(db), bool(s)) for hz, db, s in body["tones"][:TONES_MOST]),
+            *(_maybe(body.get(key)) for key in ("swing_db", "period_s", "la10", "la90", "full_scale_db")),
+            clip=str(body.get("clip", "")),
+            said=tuple(map(str, body.get("said", ()))),
+        )
+    except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
+        return None
+
+
+def _number(value: Any) -> float:
+    found = float(value)
+    if not math.isfinite(found):
+        raise ValueError(value)
+    return found
+
+
+def _maybe(value: Any) -> float | None:
+    return None if value is None else _number(value)

@@ -1,0 +1,1 @@
+"""Microphones: sound as it comes in, as a source of levels and third octaves."""
