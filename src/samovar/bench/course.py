@@ -29,6 +29,9 @@ MOST_LEFT_K = 0.27
 DRIFT_MARGIN = 0.9
 """The course asks for a little less drift than the reading does, so that the reading finds it steady too."""
 
+NOISE = "noise"
+AHEAD_S = 60.0
+"""In a load of a fixed length what is due once settled, or at the end, is listened to so long before its end."""
 SAME_READING = {"contact": "surface"}
 """Kinds of readings that a course asks for by another's name."""
 
@@ -37,11 +40,14 @@ SAME_READING = {"contact": "surface"}
 class Course:
     """One course under way. `step` is idle, load, cool-down or done; `index` which of the load's steps it is
     at; `since_s` when it began. With `by_hand` the load waits, after idle, until `release` is called. With
-    `attended` a load that has settled goes on for a while until the readings due then have been taken."""
+    `attended` a load that has settled goes on for a while until the readings due then have been taken; so it does for sound
+    levels where a microphone `listens`, and for as long as it is `listening`."""
 
     spec: CourseSpec
     by_hand: bool = False
     attended: bool = False
+    listening: bool = False
+    listens: bool = False
     step: str = "idle"
     index: int = 0
     waiting: bool = False
@@ -82,12 +88,33 @@ class Course:
 
     def _wait_for_readings(self, at_s: float) -> bool:
         """Whether the load goes on, though it has settled, for a reading that is still due."""
-        due = [r for r in self.spec.readings if r.at_s is None and r.what not in self._taken]
-        if not self.attended or not due or self.part.load_s is not None:
+        due = [
+            r
+            for r in self.spec.readings
+            if r.at_s is None
+            and r.what not in self._taken
+            and (self.attended or (self.listens and r.what == NOISE))
+        ]
+        if self.listening:
+            return True
+        if not due or self.part.load_s is not None:
             return False
         if self._settled_s is None:
             self._settled_s = at_s
         return at_s - self._settled_s < READING_WAIT_S
+
+    def is_due(self, what: str, at_s: float) -> bool:
+        """Whether a reading of this kind is to be taken now, at a moment of the run, and was not yet."""
+        if self.step != "load" or what in self._taken:
+            return False
+        part = self.part
+        return any(
+            at_s - self.since_s >= due.at_s
+            if due.at_s is not None
+            else self.settled or (part.load_s is not None and at_s - self.since_s >= part.load_s - AHEAD_S)
+            for due in self.spec.readings
+            if due.what == what
+        )
 
     def load_ended(self) -> None:
         """The load has come to its own end: its step is over at the next sample."""

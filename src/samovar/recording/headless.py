@@ -23,6 +23,7 @@ from samovar.core.die import is_stop_temperature, stop_range
 from samovar.core.facts import Facts
 from samovar.exchange.export import FORMATS
 from samovar.exchange.problems import InputError
+from samovar.recording.instruments import listens
 from samovar.recording.live import NO_LOAD, LiveRun
 from samovar.sources.protocol import Source
 
@@ -143,6 +144,10 @@ def record(
     )
     progress.run = run
     print(json.dumps({"run": run.id}) if as_json else run.id, flush=True)
+    if any(map(listens, beside)):
+        from samovar.recording.ear import ears_of
+
+        ears_of(run, beside, told=lambda heard: print(f"samovar: {run.id}: {heard.words}", file=sys.stderr))
     if listening:
         from samovar.recording.by_line import listen
 

@@ -52,6 +52,12 @@ def open_instrument(instrument: Instrument, clock: Clock) -> Opened:
     return FollowSource(instrument, clock)
 
 
+def listens(source: object) -> bool:
+    """Whether a source is a microphone; asked without importing what listening takes."""
+    instrument = getattr(source, "instrument", None)
+    return isinstance(instrument, Instrument) and instrument.protocol.name == MICROPHONE
+
+
 def look_at(instruments: Sequence[Instrument], clock: Clock, patience_s: float = LOOK_S) -> list[Probed]:
     """What all of them say now, in their order, within about the patience."""
     sources = _opened(instruments, clock)

@@ -167,7 +167,7 @@ def _loop(kind: str) -> Array:
     """Noise of 1 in size, A-weighted, that comes round without a seam, shape (n,): a room's falls by 6 dB an octave from 80 Hz,
     a microphone's own is white, a fan's is broad and falls from 900 Hz on."""
     count = round(LOOP_S * RATE_HZ)
-    hz = np.fft.rfftfreq(count, 1.0 / RATE_HZ)
+    hz: Array = np.fft.rfftfreq(count, 1.0 / RATE_HZ).astype(float)
     shape = {
         "room": 1.0 / (1.0 + (hz / 80.0) ** 2) ** 0.5,
         "own": np.ones(len(hz)),

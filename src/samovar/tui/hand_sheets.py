@@ -164,7 +164,7 @@ async def _retyped(
         if not answer:
             return ""
         try:
-            return _read(old.is_of.key, answer, there)
+            return _read(place, old.is_of.key, answer, there)
         except (Unreadable, InputError) as problem:
             typed = answer
             place.notify(str(problem), severity="error", timeout=12)

@@ -14,6 +14,7 @@ from samovar.recording.live import LiveRun
 from samovar.recording.under_guard import Unguardable
 from samovar.sources.protocol import Source, close_all
 from samovar.tui.aside import aside, behind
+from samovar.tui.listening import give_ears
 from samovar.tui.screens.place import Place
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.sheets.leave import Leave
@@ -82,6 +83,7 @@ def start_run(
         close_all(beside)
         place.notify(str(problem), severity="error", title="The load cannot be put on")
         return
+    give_ears(place, live, beside)
     begun(live)
 
 

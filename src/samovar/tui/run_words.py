@@ -23,14 +23,17 @@ def step_rule(live: LiveRun) -> str:
     return f"step {course.index + 1} of {len(steps)}: {step_words(course.part)}"
 
 
-def due_by_hand(live: LiveRun, loaded: bool, taken: Sequence[HandReading]) -> list[str]:
+def due_by_hand(
+    live: LiveRun, loaded: bool, taken: Sequence[HandReading], listens: bool = False
+) -> list[str]:
     """What a person is to do next: start or end a load, take a reading that was not taken yet."""
     if live.waiting:
         return ["START THE LOAD NOW,", "then press g"]
     out = ["press g when it has ended"] if live.by_hand and loaded else []
     have = {SAME_READING.get(r.kind, r.kind) for r in taken}
     for due in live.spec.readings:
-        key = (": press n" if due.what == "noise" else ": press b") if loaded else ""
+        by_ear = ": the microphone listens" if listens else ": press n"
+        key = (by_ear if due.what == "noise" else ": press b") if loaded else ""
         if due.what not in have and (loaded or due.when == "at the end"):
             out.append(f"{due.words}{key}")
     return out or ([] if taken else ["nothing due"])

@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     # What reads a review and compares its runs is imported with the first review: the Desk is seen before.
     from samovar.archive.review_data import Cell, ReviewData
     from samovar.core.instrument import Instrument
+    from samovar.core.sound.listening import Listening
+    from samovar.recording.ear import Ear
     from samovar.recording.equipment import Equipment
     from samovar.recording.live import LiveRun
     from samovar.tui.channel_view import ChannelView
@@ -36,6 +38,8 @@ class Session:
     review: Review | None = None
     data: ReviewData | None = None
     live: LiveRun | None = None
+    ears: list[Ear] = field(default_factory=list)
+    backgrounds: dict[str, Listening] = field(default_factory=dict)
     trace_run: int | None = None
     chosen: tuple[str, str] | None = None
     load: str | None = None

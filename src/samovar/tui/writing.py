@@ -8,7 +8,7 @@ WRITES: dict[str, frozenset[str]] = {
     "grid": frozenset(
         {"record", "add", "edit", "duplicate", "frame", "about", "course", "leave_out", "reference", "delete"}
     ),
-    "bench": frozenset({"record", "mark", "noise", "reading", "row", "change", "by_hand"}),
+    "bench": frozenset({"record", "mark", "noise", "reading", "hear", "row", "change", "by_hand"}),
     "trace": frozenset(
         {
             "leave_out", "marks", "hand", "claim_change", "edge", "type_window", "automatic", "exclude", "note", "replay",

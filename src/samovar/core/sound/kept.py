@@ -61,9 +61,13 @@ def sound_in(text: str | None) -> KeptSound | None:
             tuple((_number(hz), _number(db)) for hz, db in body["bands"][:BANDS_MOST]),
             tuple((_number(hz), _number(db)) for hz, db in body["background"][:BANDS_MOST]),
             tuple((_number(hz), _number(db), bool(s)) for hz, db, s in body["tones"][:TONES_MOST]),
-            *(_maybe(body.get(key)) for key in ("swing_db", "period_s", "la10", "la90", "full_scale_db")),
-            clip=str(body.get("clip", "")),
-            said=tuple(map(str, body.get("said", ()))),
+            _maybe(body["swing_db"]),
+            _maybe(body["period_s"]),
+            _maybe(body["la10"]),
+            _maybe(body["la90"]),
+            _maybe(body["full_scale_db"]),
+            str(body["clip"]),
+            tuple(map(str, body["said"])),
         )
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
         return None

@@ -1,4 +1,5 @@
-"""The instruments around the voice booth's rig, none of them there: a wall meter, a thermocouple logger, a room probe."""
+"""The instruments around the voice booth's rig, none of them there: a wall meter, a thermocouple logger, a room probe, a
+microphone."""
 
 from __future__ import annotations
 
@@ -7,6 +8,7 @@ import random
 from collections.abc import Callable
 
 from samovar.core.instrument import Instrument, instruments_of
+from samovar.simulator.instruments.microphone import SimulatedMicrophone
 from samovar.simulator.instruments.modbus_logger import ModbusLogger, word
 from samovar.simulator.instruments.mqtt_broker import MqttBroker
 from samovar.simulator.instruments.scpi_meter import ScpiMeter
@@ -36,6 +38,7 @@ class BoothInstruments:
             {"MEAS:POW?": self._wall, "MEAS:VOLT?": lambda: f"{230.0 + self._noise(0.2):.2f}"}
         )
         self._logger = ModbusLogger(lambda _function: self._thermocouples())
+        self._microphone = SimulatedMicrophone(rig)
         self._broker = MqttBroker(probe=(TOPIC, self._room), every_s=PUBLISHED_EVERY_S)
 
     def _noise(self, spread: float) -> float:
@@ -98,11 +101,15 @@ class BoothInstruments:
                             {"name": "Room humidity", "quantity": "humidity", "topic": TOPIC, "field": "air.humidity"},
                         ],
                     },
+                    {
+                        "name": "booth microphone", "stale_after": 60.0,
+                        "address": f"{self._microphone.address}&keep=1",
+                    },
                 ]
             }
         )  # fmt: skip
 
     def close(self) -> None:
         """End them."""
-        for one in (self._meter, self._logger, self._broker):
+        for one in (self._meter, self._logger, self._broker, self._microphone):
             one.close()

@@ -16,6 +16,8 @@ from samovar.simulator.sound import RATE_HZ, REFERENCE_PA, Ear
 BLOCK = 2400
 FULL_SCALE_DB = 120.0
 """The level of a sine that fills its scale."""
+STANDS_AFTER = 30
+"""Blocks, of a twentieth of a second: a rig whose time has stood still for so long is off."""
 ENDLESS = 0xFFFFFFFF
 
 
@@ -45,12 +47,15 @@ class SimulatedMicrophone(StandIn):
         connection.sendall(wav_header(RATE_HZ))
         ear = Ear(self._rig(), speaks=True) if self._rig is not None else None
         began, sent = time.monotonic(), 0
+        lived_s, stood = -1.0, 0
         while not self.ended.is_set():
             self.wait_while_hanging()
             if ear is not None and self._rig is not None:
                 # Another setup may have been fitted.
                 ear.rig = self._rig()
-                block = ear.block(BLOCK)
+                # A simulated rig lives while it is recorded; in between it is as good as switched off.
+                lived_s, stood = (ear.rig.time_s, 0) if ear.rig.time_s != lived_s else (lived_s, stood + 1)
+                block = ear.block(BLOCK, silent=stood > STANDS_AFTER)
             else:
                 assert self._sound is not None
                 block = self._sound(BLOCK)

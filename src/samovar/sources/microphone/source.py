@@ -10,7 +10,6 @@ import math
 import threading
 import time
 from collections import deque
-from collections.abc import Sequence
 
 import numpy as np
 
@@ -192,8 +191,3 @@ def _reason_of(problem: Exception, instrument: Instrument) -> str:
     if isinstance(problem, ImportError):
         return "listening needs PortAudio and a package for it: install libportaudio2 and samovar[sound]"
     return reason_of(problem, instrument)
-
-
-def microphones_among(sources: Sequence[object]) -> list[Microphone]:
-    """Those of a run's sources that listen."""
-    return [one for one in sources if isinstance(one, Microphone)]

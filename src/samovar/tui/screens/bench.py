@@ -19,6 +19,7 @@ from samovar.recording.live import LiveRun
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
 from samovar.tui.aside import aside
 from samovar.tui.asking import SHOWING
+from samovar.tui.listening import hear, spectrum_of, still_for
 from samovar.tui.live_reader import LiveReader
 from samovar.tui.live_window import LiveWindow
 from samovar.tui.power_shares import power_shares
@@ -49,6 +50,12 @@ class BenchPlace(WindowActions):
         Binding("n", "noise", "Noise", tooltip="type in a sound level read now"),
         Binding(
             "b", "reading", "Reading", tooltip="type in a surface, wall power, score, time or other reading"
+        ),
+        Binding(
+            "h",
+            "hear",
+            "Listen",
+            tooltip="be still: the microphone takes a sound level; before a run, the room alone",
         ),
         Binding("s", "stop", "Stop", tooltip="stop the load and seal the run as stopped"),
         Binding(
@@ -230,6 +237,10 @@ class BenchPlace(WindowActions):
             self.notify("Stopping: the load goes off, the run is sealed.")
             self.run_worker(self.live.stop, thread=True, group="stopping")
 
+    def action_hear(self) -> None:
+        """Listen with the microphone."""
+        self.soon(hear, self, group="hearing")
+
     def action_more(self) -> None:
         """More or fewer strips."""
         self._more = not self._more
@@ -325,7 +336,7 @@ class BenchPlace(WindowActions):
         hand = live.hand_readings if loaded or live.sealed.is_set() else []
         due += [f"{r.kind} {r.text()} kept" for r in hand[-2:]]
         if not live.sealed.is_set():
-            due += due_by_hand(live, loaded, hand)
+            due += due_by_hand(live, loaded, hand, bool(self.session.ears))
         settled = bool(reading and reading.window and reading.window.found)
         settled = settled or bool(live.course and live.course.settled)
         outcome = live.outcome
@@ -346,6 +357,8 @@ class BenchPlace(WindowActions):
             problem=live.writer.problem or live.error,
             speed=live.machine.clock.speed,
             shares=power_shares(live) if self.under_way else (),
+            spectrum=spectrum_of(self.session, live) if self.under_way else None,
+            still=still_for(self.session),
             ended=outcome.reason if outcome is not None and outcome.state == "did-not-finish" else None,
         )
 

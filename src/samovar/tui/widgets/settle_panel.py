@@ -13,6 +13,9 @@ from samovar.figures.palette import Palette
 from samovar.tui.power_shares import PowerShare
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import large
+from samovar.tui.widgets.spectrum import SpectrumView, spectrum_text
+
+WIDTH = 34
 
 
 @dataclass(frozen=True)
@@ -36,12 +39,16 @@ class SettleView:
     speed: float = 1.0
     shares: tuple[PowerShare, ...] = ()
     ended: str | None = None
+    spectrum: SpectrumView | None = None
+    still: str = ""
 
 
 class SettlePanel(Widget):
     """A column beside the strips; a short form where the window is small."""
 
-    DEFAULT_CSS = "SettlePanel { width: 34; height: 1fr; padding: 0 1 0 2; border-left: solid $line; }"
+    DEFAULT_CSS = (
+        f"SettlePanel {{ width: {WIDTH}; height: 1fr; padding: 0 1 0 2; border-left: solid $line; }}"
+    )
 
     def __init__(self) -> None:
         super().__init__(id="settle")
@@ -108,6 +115,11 @@ class SettlePanel(Widget):
                 change = "" if share.change_w is None else f" {share.change_w:+.1f}"
                 text.append(f"{_short(share.name):<9}", palette.soft)
                 text.append(f"{share.power_w:5.1f} W {100 * share.share:3.0f} %{change}\n", palette.text)
+        if view.spectrum is not None:
+            head("heard now")
+            text.append_text(spectrum_text(view.spectrum, palette, WIDTH - 4))
+        if view.still:
+            text.append(f"{view.still}\n", f"bold {palette.caution}")
         if view.due:
             head("by hand")
         for words in view.due:
@@ -129,6 +141,8 @@ def brief_line(view: SettleView, palette: Palette, waiting: bool) -> Text:
     text = Text(no_wrap=True, overflow="ellipsis")
     if view.problem:
         text.append(f"{view.problem}  ", f"bold {palette.bad}")
+    if view.still:
+        text.append(f"{view.still}  ", f"bold {palette.caution}")
     if waiting:
         text.append(f"{' '.join(view.due)}  ", f"bold {palette.caution}")
     text.append("heading for ", palette.soft)

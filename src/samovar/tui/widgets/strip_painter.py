@@ -262,7 +262,7 @@ class StripPainter(Bands):
         in_band = [values[k] for k in spec.band if np.isfinite(values[k])]
         if in_band and room_for > 0:
             low, high = (self._figure(edge, spec.decimals) for edge in (min(in_band), max(in_band)))
-            words = f" cores {low} to {high}"
+            words = f" {spec.band_word} {low} to {high}"
             lines.append([Segment(words if len(words) <= width else f" {low} to {high}", soft)])
         others = [k for k in others if k not in spec.band]
         for k in others[: max(0, height - len(lines))]:

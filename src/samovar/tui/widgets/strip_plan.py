@@ -19,7 +19,7 @@ class StripSpec:
 
     `rows` are positions of channels, the main one first, `labels` their short names; `limits` are
     levels drawn across with a word; `colours` tell series apart where quantities do not; `band` are those places
-    in `rows` that are drawn as one band and not named one by one; `other` the place in `rows` of another run's curve;
+    in `rows` that are drawn as one band and not named one by one, but together by `band_word`; `other` the place in `rows` of another run's curve;
     `least_span` what the strip shows at the least, where that is not the quantity's usual.
     """
 
@@ -36,6 +36,7 @@ class StripSpec:
     band: frozenset[int] = field(default_factory=frozenset)
     other: int | None = None
     least_span: float | None = None
+    band_word: str = "cores"
 
 
 _ROLE_ORDER = (
@@ -68,11 +69,15 @@ def plan_strips(
     """
     view = view or ChannelView()
     out = []
-    quantities = [*_ALWAYS, *(_MORE if more else ())]
+    # A microphone is no lesser thing: whoever puts one up wants to see it.
+    heard = {QUANTITIES[c.quantity].drawn_with for c in channels}
+    quantities = [*_ALWAYS, *(key for key in _MORE if more or key in heard)]
     if not any(c.quantity in _ALWAYS[:3] for c in channels):
         quantities = [*_ALWAYS, *_MORE]
     for quantity in quantities:
-        rows = [i for i, c in enumerate(channels) if c.quantity == quantity]
+        rows = [
+            i for i, c in enumerate(channels) if quantity in (c.quantity, QUANTITIES[c.quantity].drawn_with)
+        ]
         if values.shape[1]:
             rows = [i for i in rows if bool(np.isfinite(values[i]).any())]
         cores = set() if quantity in view.apart else set(cores_of(channels, quantity))
@@ -96,7 +101,10 @@ def plan_strips(
                 LOOKS[quantity].weight,
                 min(known.decimals, decimals_of(channels[rows[0]].unit, quantity)),
                 quantity == "temperature",
-                band=frozenset(k for k, i in enumerate(rows) if i in cores),
+                band=frozenset(
+                    k for k, i in enumerate(rows) if i in cores or channels[i].quantity != quantity
+                ),
+                band_word="F" if quantity in heard else "cores",
             )
         )
     return out
@@ -127,7 +135,10 @@ def residual_strip(row: int) -> StripSpec:
 def _rank(channel: Channel, position: int) -> tuple[bool, int, int]:
     """The order within a strip: the processor first, then by role; a band right behind what leads the strip."""
     role = "core" if is_band(channel) and channel.quantity == "temperature" else channel.role
-    return channel.domain != "cpu", _ROLE_ORDER.index(role), -1 if is_band(channel) else position
+    # What is drawn about another's curve comes behind it.
+    drawn_with = bool(QUANTITIES[channel.quantity].drawn_with)
+    place = _ROLE_ORDER.index(role) + (len(_ROLE_ORDER) if drawn_with else 0)
+    return channel.domain != "cpu", place, -1 if is_band(channel) else position
 
 
 def _short(channel: Channel) -> str:
