@@ -49,7 +49,7 @@ def heard_readings(
     Raises:
         InputError: something of the line cannot be read, or the recording cannot.
     """
-    from samovar.hearing import heard_in, readings_of
+    from samovar.hearing import heard_in, kept_clip, readings_of
 
     first = _RECORDING.match(line)
     if first is None:
@@ -61,7 +61,8 @@ def heard_readings(
             raise InputError(f"{piece!r} is not understood beside a recording; write it such as {EXAMPLE}")
         given |= found[1](found[0])
     path = _file(first)
-    readings = readings_of(heard_in(path, **given), path.name, there, keep)
+    heard = heard_in(path, **given)
+    readings = readings_of(heard, path.name, there, clip=kept_clip(heard, keep))
     return [
         replace(one, typed=line.strip() if one.kind == "noise" else one.typed, at_s=there.now_s)
         for one in readings

@@ -93,8 +93,8 @@ def readings_of(
     heard: Heard,
     name: str,
     there: Circumstances,
-    keep: Callable[[bytes], str] | None = None,
     how: str = "recording",
+    clip: str = "",
 ) -> list[HandReading]:
     """What a sound gives a run, as readings of it: its level at the distance that the review compares at, and the fan's
     speed where its blades told it.
@@ -103,8 +103,8 @@ def readings_of(
         heard: what was listened to.
         name: what it was heard in, such as a file's name or a microphone's.
         there: what is known of the run.
-        keep: keeps a piece of it, as FLAC, and names it; none is kept where None.
         how: by what kind of thing.
+        clip: names the piece of it that the archive keeps, where it keeps one.
 
     Raises:
         InputError: how loud it was is not known.
@@ -117,11 +117,6 @@ def readings_of(
             "a run takes a level: give --calibration with a calibrator's recording, or --known with what a meter showed"
         )
     instrument = f"{how} {name}"
-    clip = (
-        keep(flac_of(heard.clip, heard.listening.rate_hz))
-        if keep is not None and heard.clip is not None
-        else ""
-    )
     found = [
         HandReading(
             None, "noise", level.value, level.half_width, "dBA", instrument, "at most" if level.upper_bound else None,
@@ -136,6 +131,14 @@ def readings_of(
             HandReading(None, "fan", turning.rpm, turning.half_width, "rpm", instrument, words=words)
         )
     return found
+
+
+def kept_clip(heard: Heard, keep: Callable[[bytes], str] | None) -> str:
+    """Let a piece of what was heard be kept, as FLAC; the answer names it, empty where there is none to be kept. Raises
+    InputError: the package for it is not here."""
+    if keep is None or heard.clip is None:
+        return ""
+    return keep(flac_of(heard.clip, heard.listening.rate_hz))
 
 
 def sound_text(heard: Heard) -> str:

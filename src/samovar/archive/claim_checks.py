@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable
 from samovar.archive.records import Claim, Product, Setup
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import compare_on
+from samovar.core.claims.heard import check_like_the_room, check_no_tone
 from samovar.core.claims.judged import (
     Checked,
     check_ahead,
@@ -95,6 +96,14 @@ def _not_held(data: ReviewData, claim: Claim, setup: Setup) -> Checked:
     return check_not_held(setup.name, results, claim.load, _runs(data, claim, setup))
 
 
+def _heard(check: Callable[..., Checked]) -> Callable[[ReviewData, Claim, Setup], Checked]:
+    def checked(data: ReviewData, claim: Claim, setup: Setup) -> Checked:
+        results = as_they_ran(data.cell(setup, claim.load).results)
+        return check(setup.name, results, claim.load, _runs(data, claim, setup))
+
+    return checked
+
+
 def _reads(data: ReviewData, claim: Claim, setup: Setup) -> Checked:
     about = claim.about or {}
     found = compare_on(data, claim.load, _figure(claim), setup.rig_name)
@@ -163,6 +172,6 @@ def _change(data: ReviewData, claim: Claim, setup: Setup) -> Checked:
 _CHECKS: dict[str, Callable[[ReviewData, Claim, Setup], Checked]] = {
     "cooler": _between(check_ahead), "more-work": _between(check_ahead), "quieter": _between(check_ahead),
     "ahead": _between(check_ahead), "level": _between(check_level), "reads": _reads, "quiet-enough": _quiet_enough,
-    "meets": _meets, "not-held": _not_held, "headroom": _headroom, "fits": _fits, "rated": _rated, CHANGE: _change,
+    "no-tone": _heard(check_no_tone), "like-the-room": _heard(check_like_the_room), "meets": _meets, "not-held": _not_held, "headroom": _headroom, "fits": _fits, "rated": _rated, CHANGE: _change,
 }  # fmt: skip
 """How each kind is checked."""

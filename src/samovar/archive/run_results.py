@@ -50,6 +50,13 @@ _NOTHING = Recording((), np.empty(0), np.empty((0, 0)))
 def _result(run: Run, found: ReadRun, hands: list[HandReading]) -> RunResult:
     load = found.reading.load_phase()
     results = (*found.results, *results_by_hand(hands, load.start_s if load else 0.0))
+    sound = next((heard for hand in reversed(hands) if (heard := hand.sound) is not None), None)
     return RunResult(
-        run.id, found.reading, results, run.state, run.reason, with_hands(list(found.steps), hands)
+        run.id,
+        found.reading,
+        results,
+        run.state,
+        run.reason,
+        with_hands(list(found.steps), hands),
+        sound=sound,
     )

@@ -54,7 +54,7 @@ def sound(
     Again: samovar sound osprey-1000rpm.wav --known 33.1 --into r0007
     """
     from samovar.core.sound.heard import as_promised
-    from samovar.hearing import heard_in, readings_of, sound_text
+    from samovar.hearing import heard_in, kept_clip, readings_of, sound_text
 
     heard = heard_in(
         path, calibration=calibration, calibrator_db=calibrator, known_dba=known, background=background,
@@ -68,7 +68,8 @@ def sound(
 
         with open_archive(archive) as opened:
             run = run_of(opened, into)
-            found = readings_of(heard, path.name, circumstances_of(opened, run), opened.clips.keep)
+            clip = kept_clip(heard, opened.clips.keep)
+            found = readings_of(heard, path.name, circumstances_of(opened, run), clip=clip)
             readings = opened.runs.hands.add_all(run.number, found)
         kept = {"run": run.id, "entered": [entered_row(reading) for reading in readings]}
         words = "\n\n" + entered_text(run.id, readings)

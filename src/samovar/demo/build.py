@@ -19,8 +19,10 @@ from samovar.core.reading_plain import from_plain
 from samovar.core.rig import Rig
 from samovar.core.sound.levels import joined_levels
 from samovar.demo import field_laptop, relay_site, van, voice_booth
+from samovar.demo.heard import NAME
 from samovar.demo.plan import RUNS, PlannedRun
 from samovar.demo.record import RecordedRun, record
+from samovar.hearing import readings_of
 
 SCATTER_DB = 0.15
 """What a meter's mean over half a minute scatters by from one run to the next."""
@@ -66,7 +68,7 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
                     review_id=setup.review_id,
                     setup_id=setup.id,
                     facts=setup.facts,
-                    hand_readings=_by_hand(plan, run, setup.rig),
+                    hand_readings=_by_hand(plan, run, setup.rig, archive.clips.keep),
                 )
                 archive.runs.findings.store(key, from_plain(run.reading), run.results, steps=run.steps)
                 began += timedelta(seconds=run.recording.duration_s + 900.0)
@@ -75,7 +77,9 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
     part.replace(path)
 
 
-def _by_hand(plan: PlannedRun, run: RecordedRun, rig: Rig | None) -> list[HandReading]:
+def _by_hand(
+    plan: PlannedRun, run: RecordedRun, rig: Rig | None, keep: Callable[[bytes], str]
+) -> list[HandReading]:
     """What a reviewer would have read towards the end of the load: the sound level, as the meter shows it with the
     room's own beneath; on the relay site, where nothing turns, the regulators' surface."""
     if run.state != "sealed":
@@ -92,6 +96,14 @@ def _by_hand(plan: PlannedRun, run: RecordedRun, rig: Rig | None) -> list[HandRe
                 there,
             )
             for spot, share in relay_site.SPOTS
+        ]
+    if run.heard:
+        return [
+            replace(reading, at_s=then.at_s)
+            for then in run.heard
+            for reading in readings_of(
+                then.heard, NAME, there, "microphone", keep(then.clip) if then.clip else ""
+            )
         ]
     background = rig.details.get("background_dba") if rig else None
     if run.step_levels:

@@ -21,9 +21,14 @@ from samovar.core.recording import Recording
 from samovar.core.results.compute import results_of
 from samovar.core.results.result import Result
 from samovar.core.results.steps import StepResults, results_of_steps, steps_of
+from samovar.core.sound.heard import Heard
+from samovar.demo.heard import clip_of, heard_at
 from samovar.demo.plan import PlannedRun
 from samovar.simulator.machine import SimulatedMachine
+from samovar.simulator.sound import Moment
 
+LISTENED_TO = "voice booth"
+"""The review whose rig has a microphone beside it."""
 BEFORE_S = 40.0
 """So long before a step ends a reviewer reads the meter."""
 
@@ -40,6 +45,8 @@ class _Memory:
         self.noise_dba = float("nan")
         self.regulator_c = float("nan")
         self.levels: list[float] = []
+        self.rpms: list[float] = []
+        self.loaded: Moment | None = None
         self._machine = machine
 
     def append(self, at_s: float, values: Sequence[float]) -> None:
@@ -47,8 +54,10 @@ class _Memory:
         self.rows.append(values)
         self.truth.append(self._machine.rig.truth().binding)
         self.levels.append(self._machine.rig.noise_dba())
+        self.rpms.append(self._machine.rig.rpm)
         if self._machine.rig.load is not None:
             self.noise_dba = self._machine.rig.noise_dba()
+            self.loaded = Moment(self._machine.rig.setup, self._machine.rig.rpm)
             self.regulator_c = self._machine.rig.vrm_c
 
     def amend(self, at_s: float, values: Sequence[float]) -> None:
@@ -77,6 +86,16 @@ class RecordedRun:
     regulator_c: float
     step_levels: tuple[tuple[float, float], ...] = ()
     steps: tuple[StepResults, ...] = ()
+    heard: tuple[HeardThen, ...] = ()
+
+
+@dataclass(frozen=True)
+class HeardThen:
+    """What the booth's microphone heard at a moment of a run, s; `clip` is a piece of it as FLAC, empty where none is kept."""
+
+    at_s: float
+    heard: Heard
+    clip: bytes = b""
 
 
 def record(
@@ -123,12 +142,31 @@ def record(
         sink.regulator_c,
         _step_levels(sink) if spec.steps else (),
         tuple(results_of_steps(recording, reading, steps_of(recording, reading))) if spec.steps else (),
+        _heard(sink, plan, bool(spec.steps))
+        if plan.review == LISTENED_TO and outcome.state == "sealed"
+        else (),
     )
+
+
+def _heard(sink: _Memory, plan: PlannedRun, in_steps: bool) -> tuple[HeardThen, ...]:
+    """What the microphone heard before the load went off, and before each change of fans."""
+    assert sink.loaded is not None
+    found = []
+    for at_s in _read_at(sink)[0 if in_steps else -1 :]:
+        k = int(np.searchsorted(sink.times, at_s))
+        heard, samples = heard_at(Moment(sink.loaded.setup, sink.rpms[k]), plan.seed + k)
+        # What is kept of each run is short, and of runs in steps there would be a piece for each.
+        found.append(HeardThen(at_s, heard, b"" if in_steps else clip_of(samples)))
+    return tuple(found)
 
 
 def _step_levels(sink: _Memory) -> tuple[tuple[float, float], ...]:
     """When and how loud it was a little before each change of fans, and before the load went off."""
+    return tuple((t, sink.levels[int(np.searchsorted(sink.times, t))]) for t in _read_at(sink))
+
+
+def _read_at(sink: _Memory) -> list[float]:
+    """When a reviewer reads a meter: a little before each change of fans, and before the load goes off."""
     set_at = [c.at_s for c in sink.changes if c.what == FANS]
     off = [m.at_s for m in sink.marks if m.text == "load off"]
-    moments = [at_s - BEFORE_S for at_s in (*set_at[1:], *off)]
-    return tuple((t, sink.levels[int(np.searchsorted(sink.times, t))]) for t in moments)
+    return [at_s - BEFORE_S for at_s in (*set_at[1:], *off)]

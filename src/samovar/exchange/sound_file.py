@@ -87,14 +87,14 @@ def read_sound(path: Path) -> SoundFile:
     return SoundFile([np.ascontiguousarray(samples[:, k]) for k in range(count)], float(rate), warnings)
 
 
-def flac_of(samples: Array, rate_hz: float) -> bytes:
-    """Samples, 1 at full scale, shape (n,), as FLAC of 24 bits. Raises InputError: the package for it is not here."""
+def flac_of(samples: Array, rate_hz: float, bits: int = 24) -> bytes:
+    """Samples, 1 at full scale, shape (n,), as FLAC of 24 bits, or of 16, which do where they fill the scale. Raises InputError: the package for it is not here."""
     try:
         import soundfile
     except (ImportError, OSError):
         raise InputError("keeping sound needs a package that is not here: install samovar[sound]") from None
     file = io.BytesIO()
-    soundfile.write(file, samples, round(rate_hz), format="FLAC", subtype="PCM_24")
+    soundfile.write(file, samples, round(rate_hz), format="FLAC", subtype=f"PCM_{bits}")
     return file.getvalue()
 
 

@@ -50,6 +50,31 @@ class Grid:
 
 
 @dataclass(frozen=True)
+class SoundPiece:
+    """A piece of sound to be listened to: what of, its file, and its content as FLAC."""
+
+    name: str
+    file: str
+    flac: bytes
+
+
+@dataclass(frozen=True)
+class Sounds:
+    """What the setups sound like under a load: a table, the pieces, the tone to set the volume by, and what to do with it."""
+
+    load: str
+    table: Grid
+    pieces: tuple[SoundPiece, ...] = ()
+    tone: SoundPiece | None = None
+    words: str = ""
+
+    @property
+    def files(self) -> tuple[SoundPiece, ...]:
+        """All that can be listened to, the tone first."""
+        return (*((self.tone,) if self.tone is not None else ()), *self.pieces)
+
+
+@dataclass(frozen=True)
 class ClaimLine:
     """A claim as it was made, what the runs say of it, and whether it holds."""
 
@@ -84,6 +109,7 @@ class Article:
         sections: loads on rigs, in the order of the argument.
         lacking: setup, `missing` or `fault`, and what.
         products: as `products.product_entries` gives them, their drawings as Pictures.
+        sounds: what was listened to.
         near: one run from near, with its sentence.
         readings: what was read by hand.
         method: headings and texts.
@@ -103,6 +129,7 @@ class Article:
     sections: tuple[Section, ...] = ()
     lacking: tuple[tuple[str, str, str], ...] = ()
     products: tuple[dict[str, Any], ...] = ()
+    sounds: Sounds | None = None
     near: tuple[Picture, str] | None = None
     readings: Grid | None = None
     method: tuple[tuple[str, str], ...] = ()

@@ -21,9 +21,20 @@ from samovar.core.measured import Measured
 from samovar.core.overlay import Curve, overlay
 from samovar.core.results.figure import PRICE, Figure, figure_of
 from samovar.core.side_by_side import side_by_side
+from samovar.core.sound.kept import KeptSound
+from samovar.core.sound.side_by_side import tones_in_words
 from samovar.figures.chain_chart import ChainColumn, Link
 from samovar.figures.time_chart import Extras
-from samovar.publish.figure_jobs import ChainJob, CurvesJob, HeldJob, LadderJob, RunJob, Shown, TradeJob
+from samovar.publish.figure_jobs import (
+    BandsJob,
+    ChainJob,
+    CurvesJob,
+    HeldJob,
+    LadderJob,
+    RunJob,
+    Shown,
+    TradeJob,
+)
 from samovar.publish.figures import draw_all
 from samovar.publish.folder import make_folder
 
@@ -71,6 +82,8 @@ def comparison(
                 traded := _trade_job(data, load, rig, where, across, partial(place, f"{name}{ending}"))
             ) is not None:
                 found[name] = traded
+        if (bands := _bands_job(data, load, rig, where, partial(place, f"sound{ending}"))) is not None:
+            found["sound"] = bands
         if (held := _held_job(data, load, rig, where, partial(place, f"held{ending}"))) is not None:
             found["held"] = held
         if (chain := _chain_job(data, load, rig, where, partial(place, f"chain{ending}"))) is not None:
@@ -111,6 +124,31 @@ def _trade_job(
         (d.limit for d in demands_of(data) if d.figure.key == across.key and d.limit is not None), None
     )
     return TradeJob(place(), shown, limit, title, finding, rig)
+
+
+def sounds_on(data: ReviewData, load: str, rig: str) -> tuple[tuple[str, KeptSound], ...]:
+    """What the setups of a rig sounded like last under a load, in the review's order; those nobody listened to are left out."""
+    found = []
+    for setup in setups_on(data.review, rig):
+        heard = [
+            r.sound
+            for r in data.cell(setup, load).results
+            if r.finished and r.sound is not None and not r.steps
+        ]
+        if heard:
+            found.append((setup.name, heard[-1]))
+    return tuple(found)
+
+
+def _bands_job(
+    data: ReviewData, load: str, rig: str, where: str, place: Callable[[], Path]
+) -> BandsJob | None:
+    sounds = tuple((name, sound) for name, sound in sounds_on(data, load, rig) if sound.bands)
+    if not sounds:
+        return None
+    return BandsJob(
+        place(), sounds, f"Third octaves as listened to, {load}{where}", tones_in_words(sounds), rig
+    )
 
 
 def _held_job(data: ReviewData, load: str, rig: str, where: str, place: Callable[[], Path]) -> HeldJob | None:

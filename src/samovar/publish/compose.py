@@ -22,7 +22,7 @@ from samovar.core.judgement import MEANING
 from samovar.core.live_fields import passages, with_values
 from samovar.core.measured import Measured
 from samovar.core.results.figure import Figure, figure_of
-from samovar.publish.article import Article, ClaimLine, Grid, Photo, Picture, Section, criteria_grid
+from samovar.publish.article import Article, ClaimLine, Grid, Photo, Picture, Section, Sounds, criteria_grid
 from samovar.publish.comparison_figures import Comparison
 from samovar.publish.data_package import LICENCES
 from samovar.publish.draft.draft import standing_draft, values_in
@@ -33,7 +33,19 @@ from samovar.publish.method import method_paragraphs
 from samovar.publish.products import Fitted, product_entries
 from samovar.publish.tables import PublishedRun
 
-ON_THE_PAGE = ("chain", "rise", "work", "noise", "trade", "price", "held", "before-0", "before-1", "curves")
+ON_THE_PAGE = (
+    "chain",
+    "rise",
+    "work",
+    "noise",
+    "trade",
+    "price",
+    "sound",
+    "held",
+    "before-0",
+    "before-1",
+    "curves",
+)
 """The figures that stand in the page under a load, after that of what the review is about; the rest are files."""
 
 
@@ -57,6 +69,7 @@ def compose(
     caveats: Sequence[str],
     day: str,
     form: Form = PLAIN,
+    sounds: Sounds | None = None,
 ) -> tuple[Article, Edition]:
     """The article, and the edition it is: the last one's where it says the same, the next one else."""
     review = data.review
@@ -94,6 +107,7 @@ def compose(
         products=tuple(
             product_entries(archive, products, {k: picture_of(job) for k, job in drawings.items()})
         ),
+        sounds=sounds,
         near=_near(data, charts, runs),
         readings=_readings(archive, runs),
         method=tuple(method_paragraphs(archive, data)),

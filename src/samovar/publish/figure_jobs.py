@@ -15,6 +15,7 @@ from samovar.core.overlay import Overlay
 from samovar.core.reading import Reading
 from samovar.core.recording import Recording
 from samovar.core.results.figure import Figure
+from samovar.core.sound.kept import KeptSound
 from samovar.figures.card import ENDINGS, CardChart, CardLook, CardText, card
 from samovar.figures.chain_chart import ChainColumn
 from samovar.figures.time_chart import Extras
@@ -57,6 +58,17 @@ class TradeJob:
     path: Path
     trade: Trade
     limit: float | None
+    title: str
+    finding: str = ""
+    rig: str = ""
+
+
+@dataclass(frozen=True)
+class BandsJob:
+    """What setups sound like, in third octaves over the room's own."""
+
+    path: Path
+    sounds: tuple[tuple[str, KeptSound], ...]
     title: str
     finding: str = ""
     rig: str = ""
@@ -118,12 +130,12 @@ class CardJob:
     look: CardLook
 
 
-Shown = LadderJob | CurvesJob | TradeJob | HeldJob | ChainJob | RunJob | FitJob
+Shown = LadderJob | CurvesJob | TradeJob | BandsJob | HeldJob | ChainJob | RunJob | FitJob
 """Figures that stand in the page."""
 Job = Shown | CardJob
 
 
-def lead_of(job: LadderJob | CurvesJob | TradeJob | HeldJob | ChainJob | RunJob) -> str:
+def lead_of(job: LadderJob | CurvesJob | TradeJob | BandsJob | HeldJob | ChainJob | RunJob) -> str:
     """What stands above a figure: the first sentence of its finding, else what is drawn."""
     if isinstance(job, RunJob):
         return job.said or job.title
@@ -148,6 +160,12 @@ def _curves(job: CurvesJob) -> Drawn:
 
     # Its finding says what is drawn, no more.
     return overlay_chart(job.overlay, job.title)
+
+
+def _bands(job: BandsJob) -> Drawn:
+    from samovar.figures.bands_chart import bands_chart
+
+    return bands_chart(job.sounds, lead_of(job), job.title)
 
 
 def _held(job: HeldJob) -> Drawn:
@@ -179,7 +197,7 @@ def _card(job: CardJob) -> Drawn:
 
 
 _DRAWN_BY: dict[type, Callable[[Any], Drawn]] = {
-    LadderJob: _ladder, TradeJob: _trade, CurvesJob: _curves, HeldJob: _held, ChainJob: _chain, RunJob: _run, FitJob: _fit,
+    LadderJob: _ladder, TradeJob: _trade, CurvesJob: _curves, BandsJob: _bands, HeldJob: _held, ChainJob: _chain, RunJob: _run, FitJob: _fit,
     CardJob: _card,
 }  # fmt: skip
 """What draws each kind of figure."""

@@ -10,7 +10,7 @@ from pathlib import Path
 from samovar import __version__
 from samovar.exchange.photograph import scaled
 from samovar.figures.card import LOOKS
-from samovar.publish.article import Article, Photo, Picture, told
+from samovar.publish.article import Article, Photo, Picture, SoundPiece, told
 from samovar.publish.form import PLAIN, Form
 from samovar.publish.markdown import html_of
 
@@ -47,6 +47,7 @@ def page_of(
         a=article,
         told=[html_of(one) if isinstance(one, str) else one for one in told(article)],
         inlined=inlined,
+        heard=heard,
         inside=inside,
         subject=subject,
         others=others,
@@ -60,6 +61,11 @@ def inlined(photo: Photo) -> str:
     """A photograph as it can stand in a page, scaled to its width."""
     data = base64.b64encode(scaled(photo.image, PAGE_PX)).decode()
     return f"data:image/{'png' if photo.kind == 'png' else 'jpeg'};base64,{data}"
+
+
+def heard(piece: SoundPiece) -> str:
+    """A piece of sound as it can stand in a page."""
+    return f"data:audio/flac;base64,{base64.b64encode(piece.flac).decode()}"
 
 
 def svg_inside(path: Path, picture: Picture, prefix: str) -> str:

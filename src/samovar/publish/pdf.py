@@ -56,6 +56,7 @@ def pdf_document(article: Article, folder: Path, subject: str, form: Form = PLAI
             for s in article.sections
         ],
         "near": None if article.near is None else {"picture": picture(article.near[0]), "words": article.near[1]},
+        "sounds": None if article.sounds is None else _grid(article.sounds.table),
         "lacking": article.lacking,
         "products": [
             {
@@ -80,7 +81,7 @@ def pdf_document(article: Article, folder: Path, subject: str, form: Form = PLAI
 
 
 _SAID = {
-    "claimed": "What was claimed, and what the runs say", "near": "One run from near", "lacking": "Missing, and at fault",
+    "claimed": "What was claimed, and what the runs say", "near": "One run from near", "lacking": "Missing, and at fault", "sounds": "What it sounds like",
     "products": "The products", "method": "Appendix: method", "caveats": "Appendix: caveats",
     "readings": "Appendix: read by hand", "runs": "Appendix: all runs", "changes": "What this edition changed",
     "none_claimed": "No claims were made.", "no_caveats": "None that the audit found.", "contents": "Contents",

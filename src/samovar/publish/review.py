@@ -38,6 +38,7 @@ from samovar.publish.imprint import form_of
 from samovar.publish.page import page_of
 from samovar.publish.pdf import pdf_document
 from samovar.publish.products import Fitted, fitted_products
+from samovar.publish.sounds import sounds_of
 from samovar.publish.tables import (
     PublishedRun,
     reading_table,
@@ -158,8 +159,9 @@ def _publish(
     checked = [(c, check_claim(data, c)) for c in claims]
     caveats = _caveats(archive, data, loads)
     form = form_of(archive)
+    sounds = sounds_of(archive, data, place.file)
     article, edition = compose(
-        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day, form
+        archive, data, checked, compared, charts, (fitted, fits), published, caveats, day, form, sounds
     )
     words, chart = card_of(data, article)
     jobs += [CardJob(folder / look.name, words, chart, look) for look in LOOKS]
@@ -209,6 +211,9 @@ def _publish(
     for photo in article.photographs:
         write_whole_bytes(photos[photo.name], photo.image)
         written.append(photos[photo.name])
+    for piece in article.sounds.files if article.sounds is not None else ():
+        write_whole_bytes(folder / piece.file, piece.flac)
+        written.append(folder / piece.file)
     tables.append(spread_table(data))
     for table in tables:
         write_table(table, folder / f"{table.name}.csv")

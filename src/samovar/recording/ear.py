@@ -19,7 +19,7 @@ from samovar.core.sound.heard import Heard, character_of, kept_of
 from samovar.core.sound.listening import Listening, listen
 from samovar.core.sound.meter import in_db
 from samovar.exchange.problems import InputError
-from samovar.hearing import readings_of
+from samovar.hearing import kept_clip, readings_of
 from samovar.recording.hand_readings import circumstances, keep_reading
 from samovar.recording.live import LiveRun
 from samovar.sources.microphone.source import Microphone
@@ -209,7 +209,7 @@ def heard_by(
             words=why, heard=kept_of(heard).text(),
         )  # fmt: skip
         return HeardNow(reading, f"{character_of(heard)} ({why})")
-    reading = readings_of(heard, microphone.name, there, keep, "microphone")[0]
+    reading = readings_of(heard, microphone.name, there, "microphone", kept_clip(heard, keep))[0]
     said = "; ".join(w for w in (character_of(heard), cut.words) if w)
     return HeardNow(reading, f"{reading.text()}: {said}")
 

@@ -10,12 +10,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Protocol
 
 import numpy as np
 
 from samovar.core.recording import Array
 from samovar.core.sound.weighting import a_response
-from samovar.simulator.rig import SimulatedRig
+from samovar.simulator.spec import SimulatedSetup
 
 RATE_HZ = 48_000
 REFERENCE_PA = 20e-6
@@ -37,7 +38,7 @@ class Timbre:
         blades: of each of its fans.
         fans: how many turn; two are never quite as fast as each other, and beat.
         tonal: the share of their A-weighted energy that is in the passages.
-        whine_hz, whine_dba: of a pump, which turns as fast whatever the fans do; no pump where the level is 0.
+        whine_hz, whine: of a pump that one signal drives with the fans: its tone, and its share of the energy.
         hunts_s, hunts: the period in which a fan's controller goes to and fro, and by which share of its speed.
     """
 
@@ -45,7 +46,7 @@ class Timbre:
     fans: int = 1
     tonal: float = 0.06
     whine_hz: float = 0.0
-    whine_dba: float = 0.0
+    whine: float = 0.0
     hunts_s: float = 0.0
     hunts: float = 0.0
 
@@ -54,12 +55,30 @@ TIMBRES = {
     "Plain 65": Timbre(7, 1, 0.30),
     "Tern 47": Timbre(11, 1, 0.10),
     "Osprey 161": Timbre(9, 2, 0.05),
-    "Fjord 280": Timbre(7, 2, 0.08, 1240.0, 25.5),
+    "Fjord 280": Timbre(7, 2, 0.08, 1240.0, 0.6),
     "Loam P": Timbre(5, 1, 0.03),
 }
 """The sound of each cooler of the booth's review; others sound like any fan."""
 _APART = 0.013
 """Of two fans on one signal the second turns so much faster, as a share."""
+
+
+class Sounding(Protocol):
+    """What of a rig sounds: how it is set up, and how fast its fan turns."""
+
+    @property
+    def setup(self) -> SimulatedSetup: ...
+
+    @property
+    def rpm(self) -> float: ...
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A rig as it was at a moment."""
+
+    setup: SimulatedSetup
+    rpm: float
 
 
 class Ear:
@@ -72,9 +91,7 @@ class Ear:
         speaks: whether somebody says a word now and then.
     """
 
-    def __init__(
-        self, rig: SimulatedRig, distance_m: float = 1.0, seed: int = 1, speaks: bool = False
-    ) -> None:
+    def __init__(self, rig: Sounding, distance_m: float = 1.0, seed: int = 1, speaks: bool = False) -> None:
         self.rig = rig
         self._distance_m = distance_m
         self._chance = np.random.default_rng(seed)
@@ -113,14 +130,15 @@ class Ear:
             if timbre.hunts_s:
                 rpm *= 1.0 + timbre.hunts * math.sin(2.0 * math.pi * t[0] / timbre.hunts_s)
             level = setup.fan.noise_dba + 50.0 * math.log10(rpm / setup.fan.noise_rpm)
-            each = level - 10.0 * math.log10(timbre.fans)
+            each = level - 10.0 * math.log10(timbre.fans) + 10.0 * math.log10(1.0 - timbre.whine)
             for k in range(timbre.fans):
                 heard += self._fan(
                     1 + k, rpm * (1.0 + k * _APART), each, timbre.blades, timbre.tonal, t, count
                 )
-        if timbre.whine_dba:
-            gain = abs(a_response(np.array([timbre.whine_hz]))[0])
-            heard += _pa(timbre.whine_dba) / gain * math.sqrt(2.0) * np.sin(2.0 * np.pi * timbre.whine_hz * t)
+            if timbre.whine:
+                gain = abs(a_response(np.array([timbre.whine_hz]))[0])
+                size = _pa(level) * math.sqrt(2.0 * timbre.whine) / gain
+                heard += size * np.sin(2.0 * np.pi * timbre.whine_hz * t)
         return heard
 
     def _fan(
@@ -153,7 +171,7 @@ class Ear:
         return np.asarray(_pa(SPEECH_DBA) * swell * voice)
 
 
-def heard_of(rig: SimulatedRig, seconds: float, seed: int, silent: bool = False) -> Array:
+def heard_of(rig: Sounding, seconds: float, seed: int, silent: bool = False) -> Array:
     """So many seconds of a rig as it is now, 1 m away, Pa, shape (n,) at 48 kHz."""
     return Ear(rig, seed=seed).block(round(seconds * RATE_HZ), silent)
 

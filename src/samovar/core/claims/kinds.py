@@ -56,6 +56,8 @@ KINDS: dict[str, ClaimKind] = {
         ClaimKind("level", "is as good as another, in a figure you choose", "{setup} and {other} are practically the same in {label}", (OTHER, FIGURE)),
         ClaimKind("reads", "reads what it reads now, in a figure you choose", "{setup}: {label} {value}", (FIGURE,)),
         ClaimKind("quiet-enough", "stays under the noise asked for", "{setup} stays under the noise asked for"),
+        ClaimKind("no-tone", "has no tone that stands out", "no tone stands out of {setup}"),
+        ClaimKind("like-the-room", "is no louder than the room", "{setup} is no louder than the room it stands in"),
         ClaimKind("meets", "meets a demand: a figure, a price, at most or at least", "{setup} meets {line}", (DEMAND,)),
         ClaimKind("not-held", "is not pushed below its base clock", "{setup} is not pushed below its base clock"),
         ClaimKind("headroom", "could carry so many watts before its limit", "{setup} could carry {watts} W before its limit", (WATTS,)),

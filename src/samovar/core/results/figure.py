@@ -15,6 +15,7 @@ from samovar.core.results.result import BY_HAND, Result
 if TYPE_CHECKING:
     from samovar.core.reading import Reading
     from samovar.core.results.steps import StepResults
+    from samovar.core.sound.kept import KeptSound
 
 FINISHED = ("sealed", "stopped", "interrupted")
 """States of runs whose settled figures may be compared."""
@@ -75,7 +76,8 @@ _UNIT_OF_WORK = {"storage": "MB/s", "gpu": "fps"}
 @dataclass(frozen=True, slots=True)
 class RunResult:
     """One run as a comparison sees it: its name, its reading, its results with those read by hand, its state, and
-    the results of its steps, where it has any. `order`: its place among the runs of its rig, where that is known."""
+    the results of its steps, where it has any. `order`: its place among the runs of its rig, where that is known; `sound`:
+    what was heard of it last, where it was listened to."""
 
     run: str
     reading: Reading
@@ -84,6 +86,7 @@ class RunResult:
     reason: str | None = None
     steps: Sequence[StepResults] = ()
     order: int | None = None
+    sound: KeptSound | None = None
 
     def common(self, figure: Figure) -> tuple[float, str]:
         """Of a figure's half-width the part that other runs have in common with this one, and with what: the instrument

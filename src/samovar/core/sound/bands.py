@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -92,8 +93,10 @@ class Band:
         return float(self.passed @ power[self.first : self.first + len(self.passed)])
 
 
-def bands_over(spectrum_hz: Array, rate_hz: float) -> list[Band]:
-    """Every third octave from 25 Hz to 20 kHz that lies whole below half the rate, over bins at these frequencies."""
+@lru_cache(maxsize=8)
+def bands_over(bins: int, step_hz: float, rate_hz: float) -> list[Band]:
+    """Every third octave from 25 Hz to 20 kHz that lies whole below half the rate, over so many bins from 0 Hz on."""
+    spectrum_hz = np.arange(bins) * step_hz
     found = []
     edge = OCTAVE ** (1.0 / 6.0)
     quality = 1.0 / (edge - 1.0 / edge)
@@ -111,4 +114,7 @@ def bands_over(spectrum_hz: Array, rate_hz: float) -> list[Band]:
 
 def third_octaves(spectrum: Spectrum, rate_hz: float) -> list[tuple[float, float]]:
     """The mean square in every third octave of `bands_over`, by nominal frequency."""
-    return [(band.nominal_hz, band.of(spectrum.power)) for band in bands_over(spectrum.hz, rate_hz)]
+    return [
+        (band.nominal_hz, band.of(spectrum.power))
+        for band in bands_over(len(spectrum.hz), spectrum.step_hz, rate_hz)
+    ]

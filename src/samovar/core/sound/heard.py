@@ -15,6 +15,7 @@ from samovar.core.sound.calibration import Scale
 from samovar.core.sound.kept import KeptSound
 from samovar.core.sound.levels import SoundLevel, corrected
 from samovar.core.sound.listening import Listening, over_full_scale
+from samovar.core.sound.side_by_side import STEADY_DB
 from samovar.core.sound.tones import Tone, tones_of
 from samovar.core.sound.turning import Turning, turning_of
 from samovar.core.sound.weighting import a_response
@@ -23,8 +24,6 @@ HUM_HZ, WHINE_HZ = 200.0, 1000.0
 """A tone under the first hums, over the second it whines."""
 LOW_HZ, BRIGHT_HZ = 250.0, 2500.0
 """Where the middle of a sound's power lies, A-weighted by its bands: under the first it rumbles, over the second it hisses."""
-STEADY_DB = 0.7
-"""A sound whose F deviates by less is steady."""
 NAMED_TONES = 2
 
 

@@ -41,6 +41,14 @@ class KeptSound:
     said: tuple[str, ...] = ()
 
     @property
+    def over_background_db(self) -> float | None:
+        """By how much it is over the room alone, A-weighted, dB; None where that was not listened to."""
+        if not self.bands or not self.background:
+            return None
+        own, behind = _a_weighted_sum(self.bands), _a_weighted_sum(self.background)
+        return 10.0 * math.log10(own / behind) if own > 0.0 and behind > 0.0 else None
+
+    @property
     def prominent(self) -> tuple[tuple[float, float], ...]:
         """The tones that stand out: frequency and ratio."""
         return tuple((hz, ratio) for hz, ratio, stands in self.tones if stands)
@@ -71,6 +79,19 @@ def sound_in(text: str | None) -> KeptSound | None:
         )
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
         return None
+
+
+def _a_weighted_sum(bands: tuple[tuple[float, float], ...]) -> float:
+    return float(sum(10.0 ** (0.1 * (db + a_weight_db(hz))) for hz, db in bands))
+
+
+def a_weight_db(hz: float) -> float:
+    """The A-weighting at a frequency, dB, by its poles (IEC 61672-1, annex E)."""
+    f = hz * hz
+    gain = (12194.217**2 * f * f) / (
+        (f + 20.598997**2) * math.sqrt((f + 107.65265**2) * (f + 737.86223**2)) * (f + 12194.217**2)
+    )
+    return 20.0 * math.log10(gain) + 2.0
 
 
 def _number(value: Any) -> float:

@@ -70,7 +70,7 @@ class Meter:
         self._second = np.empty(0)
         self._window = hann(round(BANDS_EVERY_S * rate_hz), sym=False)
         length = len(self._window)
-        self._bands = bands_over(np.asarray(np.arange(length // 2 + 1) * (rate_hz / length), float), rate_hz)
+        self._bands = bands_over(length // 2 + 1, rate_hz / length, rate_hz)
         self._pieces = 0
 
     @property

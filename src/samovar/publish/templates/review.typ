@@ -82,6 +82,11 @@
   #for p in section.pictures { picture(p, width: 88%) }
 ]
 
+#if a.sounds != none [
+  = #a.t.sounds
+  #sheet(a.sounds)
+]
+
 #if a.near != none [
   = #a.t.near
   #plain(a.near.words)

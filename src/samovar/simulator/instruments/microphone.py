@@ -14,7 +14,7 @@ from samovar.simulator.rig import SimulatedRig
 from samovar.simulator.sound import RATE_HZ, REFERENCE_PA, Ear
 
 BLOCK = 2400
-FULL_SCALE_DB = 120.0
+FULL_SCALE_DB = 100.0
 """The level of a sine that fills its scale."""
 STANDS_AFTER = 30
 """Blocks, of a twentieth of a second: a rig whose time has stood still for so long is off."""
@@ -52,9 +52,9 @@ class SimulatedMicrophone(StandIn):
             self.wait_while_hanging()
             if ear is not None and self._rig is not None:
                 # Another setup may have been fitted.
-                ear.rig = self._rig()
+                rig = ear.rig = self._rig()
                 # A simulated rig lives while it is recorded; in between it is as good as switched off.
-                lived_s, stood = (ear.rig.time_s, 0) if ear.rig.time_s != lived_s else (lived_s, stood + 1)
+                lived_s, stood = (rig.time_s, 0) if rig.time_s != lived_s else (lived_s, stood + 1)
                 block = ear.block(BLOCK, silent=stood > STANDS_AFTER)
             else:
                 assert self._sound is not None
