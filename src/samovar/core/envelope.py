@@ -14,7 +14,7 @@ _SMALLEST_LEVEL = 512
 class Envelope:
     """Least and greatest values of a recording's channels over any stretch of time.
 
-    Levels hold the extremes of blocks of 8, 64, 512 ... samples, so that a picture of a long run costs
+    Levels hold the extremes and the means of blocks of 8, 64, 512 ... samples, so that a picture of a long run costs
     no more than one of a short run. `extend` takes a grown recording and works on what is new alone.
     """
 
@@ -22,7 +22,7 @@ class Envelope:
         """time_s: shape (n,), rising; values: shape (m, n), NaN where missing."""
         self.time_s = time_s
         self.values = values
-        self._levels: list[tuple[Array, Array]] = []
+        self._levels: list[tuple[Array, Array, Array]] = []
         self._strides: list[int] = []
         self._strides_from = 0
         self._grow()
@@ -51,15 +51,15 @@ class Envelope:
         # Ten thousand intervals tell the usual one as well as all of them do.
         steps = np.diff(self.time_s[-10_000:])
         self._usual_s = float(np.median(steps)) if len(steps) else 1.0
-        low = high = self.values
+        low = high = mean = self.values
         level = 0
         while low.shape[1] >= _SMALLEST_LEVEL:
             # Only whole blocks are kept: they never change again.
             blocks = low.shape[1] // _FACTOR
             if level == len(self._levels):
                 empty = np.empty((low.shape[0], 0))
-                self._levels.append((empty, empty))
-            kept_low, kept_high = self._levels[level]
+                self._levels.append((empty, empty, empty))
+            kept_low, kept_high, kept_mean = self._levels[level]
             have = kept_low.shape[1]
             if blocks > have:
                 part = slice(have * _FACTOR, blocks * _FACTOR)
@@ -70,8 +70,9 @@ class Envelope:
                 kept_high = np.concatenate(
                     [kept_high, np.fmax.reduce(high[:, part].reshape(shape), axis=2)], axis=1
                 )
-                self._levels[level] = (kept_low, kept_high)
-            low, high = self._levels[level]
+                kept_mean = np.concatenate([kept_mean, _mean_of(mean[:, part].reshape(shape))], axis=1)
+                self._levels[level] = (kept_low, kept_high, kept_mean)
+            low, high, mean = self._levels[level]
             level += 1
 
     def columns(self, rows: list[int], start_s: float, end_s: float, width: int) -> tuple[Array, Array]:
@@ -102,18 +103,41 @@ class Envelope:
             return lows, highs
         return self._dense(rows, edges, inside)
 
-    def _dense(self, rows: list[int], edges: Array, inside: NDArray[np.intp]) -> tuple[Array, Array]:
-        width = len(edges) - 1
-        count = int(inside[-1] - inside[0])
-        per_column = count / width
+    def means(self, row: int, start_s: float, end_s: float, width: int) -> Array:
+        """The mean of a channel in each of `width` equal stretches of time, shape (width,), to the blocks that are kept; NaN
+        where a stretch holds no value."""
+        inside = np.searchsorted(self.time_s, np.linspace(start_s, end_s, width + 1))
+        level = self._level(int(inside[-1] - inside[0]) / width)
+        series = self.values[row] if level == 0 else self._levels[level - 1][2][row]
+        bounds = np.minimum(inside // _FACTOR**level, len(series))
+        out = np.full(width, np.nan)
+        has = bounds[1:] > bounds[:-1]
+        if has.any():
+            part = series[: int(bounds[-1])]
+            known = np.isfinite(part)
+            starts = bounds[:-1][has]
+            total = np.add.reduceat(np.where(known, part, 0.0), starts)
+            count = np.add.reduceat(known.astype(float), starts)
+            with np.errstate(invalid="ignore", divide="ignore"):
+                out[has] = np.where(count > 0, total / count, np.nan)
+        return out
+
+    def _level(self, per_column: float) -> int:
+        """Which level has blocks that are fine enough for columns of so many samples; 0 for the samples themselves."""
         level = 0
         while level < len(self._levels) and _FACTOR ** (level + 1) * 2 <= per_column:
             level += 1
+        return level
+
+    def _dense(self, rows: list[int], edges: Array, inside: NDArray[np.intp]) -> tuple[Array, Array]:
+        width = len(edges) - 1
+        count = int(inside[-1] - inside[0])
+        level = self._level(count / width)
         if level == 0:
             begin = int(inside[0])
             part = self.values[rows, begin : int(inside[-1])]
             return _extremes(part, part, inside - begin)
-        low, high = self._levels[level - 1]
+        low, high, _ = self._levels[level - 1]
         block = _FACTOR**level
         bounds = np.minimum(inside // block, low.shape[1])
         lows, highs = _extremes(low[rows], high[rows], bounds)
@@ -155,6 +179,16 @@ class Envelope:
             lows.append(low)
             highs.append(high)
         return np.array(lows), np.array(highs)
+
+
+def _mean_of(blocks: Array) -> Array:
+    """The mean of each block, the last axis, without what is missing; NaN where nothing is there."""
+    if not np.isnan(blocks).any():
+        return np.asarray(blocks.mean(axis=-1))
+    known = np.isfinite(blocks)
+    count = known.sum(axis=-1)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.asarray(np.where(count > 0, np.where(known, blocks, 0.0).sum(axis=-1) / count, np.nan))
 
 
 def _extremes(low: Array, high: Array, bounds: NDArray[np.intp]) -> tuple[Array, Array]:

@@ -67,8 +67,12 @@ def bands_chart(sounds: Sequence[tuple[str, KeptSound]], title: str, subtitle: s
                 )  # fmt: skip
     axes.set_xscale("log")
     axes.set_xlim(LEFT_HZ, 20_000.0 * ROOM_FOR_NAMES)
+
     # Names are wider beside a narrower plot.
-    in_a_column(figure, lambda: axes.set_xlim(LEFT_HZ, 20_000.0 * ROOM_FOR_NAMES**2))
+    def wider() -> None:
+        axes.set_xlim(LEFT_HZ, 20_000.0 * ROOM_FOR_NAMES**2)
+
+    in_a_column(figure, wider)
     axes.set_ylim(low, top + 5.0)
     axes.set_xticks(TICKS_HZ, [f"{hz:g}" if hz < 1000.0 else f"{hz / 1000.0:g}k" for hz in TICKS_HZ])
     axes.minorticks_off()

@@ -6,44 +6,65 @@ import numpy as np
 from numpy.typing import NDArray
 
 BRAILLE = 0x2800
-_BITS = np.array([[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]], dtype=np.uint32)
+_DOTS = ((0x01, 0x02, 0x04, 0x40), (0x08, 0x10, 0x20, 0x80))
+"""The dots of a cell's two columns, from the top down."""
+_RUNS = np.array(
+    [[[sum(column[first:last]) for last in range(5)] for first in range(5)] for column in _DOTS],
+    dtype=np.uint8,
+)
+"""By column, the dots from the first to the one before the last."""
 
 
 def dots(
     low: NDArray[np.float64], high: NDArray[np.float64], bottom: float, top: float, rows: int, thick: int = 1
-) -> NDArray[np.uint32]:
-    """One channel's curve as braille bits.
+) -> NDArray[np.uint8]:
+    """One channel's curve as braille bits, shape (rows, columns): see `dots_of_all`."""
+    return dots_of_all(low[None], high[None], bottom, top, rows, np.array([thick]))[0]
+
+
+def dots_of_all(
+    low: NDArray[np.float64],
+    high: NDArray[np.float64],
+    bottom: float,
+    top: float,
+    rows: int,
+    thick: NDArray[np.int64],
+) -> NDArray[np.uint8]:
+    """Several channels' curves as braille bits.
 
     Args:
-        low, high: shape (2 * columns,): the envelope, NaN where there is none.
+        low, high: shape (m, 2 * columns): the envelopes, NaN where there is none.
         bottom, top: the values at the lower and upper edge.
         rows: height in cells.
-        thick: least height of the line in dots.
+        thick: least height of each line in dots, shape (m,).
 
     Returns:
-        Shape (rows, columns): the dots of each cell as the low byte of its braille code point.
+        Shape (m, rows, columns): the dots of each cell as the low byte of its braille code point.
     """
     height = 4 * rows
     scale = (height - 1) / max(top - bottom, 1e-12)
     known = np.isfinite(low) & np.isfinite(high)
-    first = np.where(known, np.rint((top - high) * scale), 10 * height).astype(np.int64)
-    last = np.where(known, np.rint((top - low) * scale), -10 * height).astype(np.int64)
+    with np.errstate(invalid="ignore"):
+        first = np.where(known, np.rint((top - high) * scale), 10 * height).astype(np.int32)
+        last = np.where(known, np.rint((top - low) * scale), -10 * height).astype(np.int32)
     # Neighbouring columns must touch, or a steep flank would fall apart into dots.
-    both = known[1:] & known[:-1]
-    rise = both & (first[1:] > last[:-1] + 1)
-    fall = both & (last[1:] < first[:-1] - 1)
-    joined_first, joined_last = first.copy(), last.copy()
-    joined_first[1:][rise] = last[:-1][rise] + 1
-    joined_last[1:][fall] = first[:-1][fall] - 1
-    extra = thick - 1 - (joined_last - joined_first)
-    joined_last = np.where(known & (extra > 0), joined_last + extra, joined_last)
+    both = known[:, 1:] & known[:, :-1]
+    rise = both & (first[:, 1:] > last[:, :-1] + 1)
+    fall = both & (last[:, 1:] < first[:, :-1] - 1)
+    upper, lower = first.copy(), last.copy()
+    upper[:, 1:][rise] = last[:, :-1][rise] + 1
+    lower[:, 1:][fall] = first[:, :-1][fall] - 1
+    extra = thick[:, None] - 1 - (lower - upper)
+    lower = np.where(known & (extra > 0), lower + extra, lower)
     # A curve at the very edge stays visible; one beyond it does not appear there.
-    over = joined_last >= height
-    joined_first = np.where(over & (first < height), joined_first - (joined_last - height + 1), joined_first)
-    line = np.arange(height)[:, None]
-    mask = (line >= joined_first) & (line <= joined_last)
-    cells = mask.reshape(rows, 4, -1, 2)
-    bits: NDArray[np.uint32] = np.einsum("rdcs,ds->rc", cells, _BITS).astype(np.uint32)
+    over = (lower >= height) & (first < height)
+    upper = np.where(over, upper - (lower - height + 1), upper)
+    above = 4 * np.arange(rows, dtype=np.int32)[None, :, None]
+    begin = np.clip(upper[:, None, :] - above, 0, 4)
+    end = np.clip(lower[:, None, :] + 1 - above, 0, 4)
+    bits: NDArray[np.uint8] = (
+        _RUNS[0][begin[:, :, ::2], end[:, :, ::2]] | _RUNS[1][begin[:, :, 1::2], end[:, :, 1::2]]
+    )
     return bits
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 from rich.segment import Segment
@@ -62,6 +63,12 @@ class Canvas:
         self.styles[row, column : column + len(text)] = style
 
 
+@lru_cache(maxsize=2048)
+def style_of(colour: str | None, ground: str, bold: bool) -> Style:
+    """A style, made once: a picture has hundreds, and the next one the same."""
+    return Style(color=colour, bgcolor=ground, bold=bold)
+
+
 class Frame:
     """Size, colours and time axis of a stack of strips; the base of what is drawn in it."""
 
@@ -78,7 +85,6 @@ class Frame:
         self.palette = palette
         self.width, self.height = size
         self._many_colours = many_colours
-        self._styles: dict[tuple[str | None, str | None, bool], Style] = {}
 
     @property
     def names_width(self) -> int:
@@ -91,11 +97,7 @@ class Frame:
         return max(10, self.width - self.names_width)
 
     def _style(self, colour: str | None, ground: str | None = None, bold: bool = False) -> Style:
-        key = (colour, ground or self.palette.ground, bold)
-        style = self._styles.get(key)
-        if style is None:
-            style = self._styles[key] = Style(color=key[0], bgcolor=key[1], bold=bold)
-        return style
+        return style_of(colour, ground or self.palette.ground, bold)
 
     def _column(self, seconds: float) -> int | None:
         view = self.view

@@ -2,21 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from rich.segment import Segment
 from rich.style import Style
 from textual.strip import Strip
 
-from samovar.tui.widgets.raster import BRAILLE, below, dots, large
+from samovar.tui.widgets.raster import BRAILLE, dots_of_all, large
+from samovar.tui.widgets.spectrogram import spectrogram_lines
+from samovar.tui.widgets.strip_axis import axis_labels, free_place, row_of
 from samovar.tui.widgets.strip_bands import Bands
+from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
 from samovar.tui.widgets.strip_frame import Canvas
 from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
-_VARIANTS = 5
-_PLAIN, _TINT, _WINDOW, _CURSOR, _OUT = range(_VARIANTS)
+_VARIANTS = 6
+_PLAIN, _TINT, _WINDOW, _CURSOR, _OUT, _BAND = range(_VARIANTS)
+"""Grounds of cells."""
+_TEXT, _FAINT, _TINTED, _BANDED, _OWN = range(5)
+"""What stands on them: words, faint things, the tint's and the band's edges, then the channels' own colours."""
 _LABEL = 7
+NEAR_LIMIT = 0.6
+"""A limit further from the curve than this share of its own height is out of the way."""
+ONLY_NEAR = ("burst",)
+"""Of no matter while nothing comes near it."""
+GRID_EVERY = 6
 
 
 def _last(row: np.ndarray) -> float:
@@ -87,34 +98,101 @@ class StripPainter(Bands):
     def _strip_rows(self, spec: StripSpec, height: int) -> list[Strip]:
         view, width = self.view, self.plot_width
         assert self.envelope is not None
-        low, high = self.envelope.columns(list(spec.rows), view.start_s, view.end_s, 2 * width)
+        if spec.is_picture:
+            return self._picture_rows(spec, height)
+        rows = list(spec.rows)
+        low, high = self.envelope.columns(rows, view.start_s, view.end_s, 2 * width)
         bottom, top = self._range(spec, low, high)
         colours = self._colours(spec)
         canvas = self._canvas(spec, height, width, colours)
-        owner = np.full((height, width), -1)
-        bits = np.zeros((height, width), dtype=np.uint32)
+        main = self._curves(rows, low, high, top - bottom, height)
         # What swings about nothing has no ground to stand on.
         single = not spec.colours and spec.least_span is None
-        for k in range(len(spec.rows) - 1, -1, -1):
-            found = dots(
-                low[k], high[k], bottom, top, height, 2 if k in (0, spec.other) or spec.colours else 1
-            )
-            owner[found > 0] = k
-            bits |= found
+        if spec.colours:
+            for k in range(1, len(rows)):
+                low[k], high[k] = dashed(low[k], high[k], k)
+        strong = [k in (0, spec.other) or bool(spec.colours) for k in range(len(rows))]
+        found = dots_of_all(low, high, bottom, top, height, np.where(strong, 2, 1))
+        # Where curves cross, the first of them is seen.
+        owner = (found > 0).argmax(axis=0)
+        bits = np.bitwise_or.reduce(found, axis=0).astype(np.uint32)
         drawn = bits > 0
-        canvas.chars[drawn] = BRAILLE + bits[drawn]
         ground = np.full((height, width), _PLAIN)
+        foreground = np.full((height, width), _TEXT)
+        chars = np.full((height, width), ord(" "), dtype=np.uint32)
         if single:
-            ground[below(high[0], bottom, top, height)] = _TINT
+            self._ground_of(main, bottom, top, height, ground, foreground, chars)
         self._shade(ground)
-        canvas.styles[:] = _VARIANTS + ground
-        canvas.styles[drawn] = (2 + owner[drawn]) * _VARIANTS + ground[drawn]
+        chars[drawn] = BRAILLE + bits[drawn]
+        foreground[drawn] = _OWN + owner[drawn]
+        canvas.chars[:] = chars
+        canvas.styles[:] = foreground * _VARIANTS + ground
+        taken = drawn | (chars != ord(" "))
+        levels = self._gridlines(canvas, bottom, top, height, taken, ground)
         self._limits(canvas, spec, bottom, top, height, drawn, ground)
         self._model_curve(canvas, spec, bottom, top, height, drawn, ground)
-        gutter = self._gutter(spec, height, colours, bottom, top)
+        gutter = self._gutter(spec, height, colours, axis_labels(bottom, top, height, levels))
         total = self.width
         return [
             Strip([*gutter[row], *canvas.segments(row)]).adjust_cell_length(total, self._style(None))
+            for row in range(height)
+        ]
+
+    def _curves(self, rows: list[int], low: np.ndarray, high: np.ndarray, span: float, height: int) -> Drawn:
+        """The main channel's line and band; `low` and `high`, shape (m, 2 * columns), become the lines of all of them where
+        they swing too fast to be followed."""
+        view = self.view
+        assert self.envelope is not None
+        first: Drawn | None = None
+        for k in range(len(rows)):
+            if k and not swings(low[k], high[k], span, height):
+                continue
+            middle = 0.5 * (low[k] + high[k])
+            if k == 0:
+                mean = self.envelope.means(rows[0], view.start_s, view.end_s, low.shape[1])
+                # Where columns are finer than samples, the middle of the joining line is as good as any mean.
+                middle = np.where(np.isfinite(mean), mean, middle)
+            drawn = line_and_band(low[k], high[k], middle, span, height)
+            low[k], high[k] = drawn.low, drawn.high
+            first = first or drawn
+        assert first is not None
+        return first
+
+    @staticmethod
+    def _ground_of(
+        curve: Drawn, bottom: float, top: float, height: int, ground: np.ndarray, foreground: np.ndarray,
+        chars: np.ndarray,
+    ) -> None:  # fmt: skip
+        """The tint under the main curve, which ends where it is, and its band in a lighter tone."""
+        under = filled(np.full_like(curve.high, bottom), curve.high, bottom, top, height)
+        ground[under.whole] = _TINT
+        edge = under.upper != ord(" ")
+        chars[edge], foreground[edge] = under.upper[edge], _TINTED
+        # A cell that the line itself is in is tinted where the tint would fill most of it.
+        ground[edge & (under.upper >= ord("▅"))] = _TINT
+        chars[edge & (under.upper >= ord("▅"))] = ord(" ")
+        if curve.band_low is None or curve.band_high is None:
+            return
+        band = filled(curve.band_low, curve.band_high, bottom, top, height)
+        ground[band.whole], chars[band.whole] = _BAND, ord(" ")
+        edge = band.upper != ord(" ")
+        chars[edge], foreground[edge], ground[edge] = band.upper[edge], _BANDED, _PLAIN
+        edge = band.lower != ord(" ")
+        chars[edge], foreground[edge], ground[edge] = band.lower[edge], _TINTED, _BAND
+
+    def _picture_rows(self, spec: StripSpec, height: int) -> list[Strip]:
+        """A spectrogram, with the frequencies at its side."""
+        view = self.view
+        assert self.envelope is not None
+        _, high = self.envelope.columns(list(spec.rows), view.start_s, view.end_s, self.plot_width)
+        cursor = self._column(view.cursor_s) if view.cursor_s is not None else None
+        colour = self.palette.quantity["noise"]
+        lines = spectrogram_lines(high, height, self.palette, colour, cursor)
+        top = max(spec.labels, key=float, default="")
+        marks = {0: f"{float(top) / 1000.0:.0f}k", height - 1: spec.labels[0]}
+        gutter = self._gutter(spec, height, [colour], marks)
+        return [
+            Strip([*gutter[row], *lines[row]]).adjust_cell_length(self.width, self._style(None))
             for row in range(height)
         ]
 
@@ -122,12 +200,14 @@ class StripPainter(Bands):
         palette = self.palette
         # Where only 256 colours are to be had, a tint would come out as something glaring.
         tint = palette.blend(colours[0], 0.13) if self._many_colours else palette.ground
+        band = palette.blend(colours[0], 0.36) if self._many_colours else palette.line
         window = palette.blend(palette.brass, 0.16)
         cursor = palette.blend(palette.brass, 0.45)
         out = palette.blend(palette.bad, 0.3)
         table: list[Style] = []
-        for colour in (palette.text, palette.faint, *colours):
-            table += [self._style(colour, ground) for ground in (palette.ground, tint, window, cursor, out)]
+        grounds = (palette.ground, tint, window, cursor, out, band)
+        for colour in (palette.text, palette.faint, tint, band, *colours):
+            table += [self._style(colour, ground) for ground in grounds]
         return Canvas(
             np.full((height, width), ord(" "), dtype=np.uint32),
             np.zeros((height, width), dtype=np.intp),
@@ -154,10 +234,25 @@ class StripPainter(Bands):
         if len(finite_low) == 0:
             return 0.0, 1.0
         least, most = float(finite_low.min()), float(finite_high.max())
-        levels = [value for value, word in spec.limits if word != "burst" or most > 0.9 * value]
         zero = spec.quantity != "temperature" or bool(spec.colours)
         span = LOOKS[spec.quantity].least_span if spec.least_span is None else spec.least_span
+        # A limit far out of the way would squeeze the curve: it is told at the edge instead.
+        reach = NEAR_LIMIT * max(most - least, span)
+        levels = [v for v, _ in spec.limits if least - reach <= v <= most + reach]
         return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero, span)
+
+    def _gridlines(
+        self, canvas: Canvas, bottom: float, top: float, height: int, taken: np.ndarray, ground: np.ndarray
+    ) -> list[float]:
+        """Sparse dots at round values, where nothing else stands; the answer is the values."""
+        levels = round_levels(bottom, top, 0 if height < 5 else 1 if height < 8 else 2)
+        for value in levels:
+            row = row_of(value, bottom, top, height)
+            columns = np.arange(GRID_EVERY // 2, self.plot_width, GRID_EVERY)
+            columns = columns[~taken[row, columns]]
+            canvas.chars[row, columns] = ord("·")
+            canvas.styles[row, columns] = _FAINT * _VARIANTS + ground[row, columns]
+        return levels
 
     def _limits(
         self,
@@ -169,17 +264,27 @@ class StripPainter(Bands):
         drawn: np.ndarray,
         ground: np.ndarray,
     ) -> None:
+        """Limits as dashed lines with their word where no curve is; one out of sight as an arrow, with its distance."""
+        latest = self._values(spec)[:1]
         for value, word in spec.limits:
-            row = int((top - value) / max(top - bottom, 1e-9) * height)
-            if not 0 <= row < height:
+            beyond = value > top or value < bottom
+            if beyond and word in ONLY_NEAR:
                 continue
-            free = ~drawn[row]
-            canvas.chars[row, free] = ord("╌")
-            canvas.styles[row, free] = _VARIANTS + ground[row, free]
+            row = (0 if value > top else height - 1) if beyond else row_of(value, bottom, top, height)
             text = f" {word} {round(value, spec.decimals):g} "
-            column = self.plot_width - len(text) - 1
-            if column > 4 and not drawn[row, column : column + len(text)].any():
-                canvas.write(row, column, text, _VARIANTS)
+            if beyond:
+                away = abs(value - latest[0]) if latest and np.isfinite(latest[0]) else None
+                unit = "K" if spec.unit == "°C" else spec.unit
+                far = "" if away is None else f", {away:.0f} {unit} away"
+                text = f" {'↑' if value > top else '↓'} {word} {round(value, spec.decimals):g}{far} "
+            else:
+                free = ~drawn[row]
+                canvas.chars[row, free] = ord("╌")
+                canvas.styles[row, free] = _FAINT * _VARIANTS + ground[row, free]
+            column = free_place(drawn[row], len(text))
+            if column is not None:
+                canvas.write(row, column, text, _FAINT * _VARIANTS)
+                drawn[row, column : column + len(text)] = True
 
     def _model_curve(
         self,
@@ -203,7 +308,7 @@ class StripPainter(Bands):
                 canvas.styles[row, column] = ground[row, column]
 
     def _gutter(
-        self, spec: StripSpec, height: int, colours: Sequence[str], bottom: float, top: float
+        self, spec: StripSpec, height: int, colours: Sequence[str], axis: Mapping[int, str]
     ) -> list[list[Segment]]:
         """Name, value, rise and the lesser channels at the left; the axis' ends beside the plot."""
         palette, width = self.palette, self.names_width - _LABEL - 1
@@ -221,7 +326,10 @@ class StripPainter(Bands):
         if spec.over_room and self.view.room_c is not None and values and np.isfinite(values[0]):
             note = f"{values[0] - self.view.room_c:+.1f} K" + (" rise" if width >= 20 else "")
         first_other = 1
-        if spec.colours:
+        if spec.is_picture:
+            lines.append(title)
+            first_other = len(spec.rows)
+        elif spec.colours:
             lines.append(title)
             first_other = 0
         elif height >= 7:
@@ -280,7 +388,7 @@ class StripPainter(Bands):
         return [
             [
                 *self._cut(lines[row] if row < len(lines) else [], width),
-                Segment(self._axis_label(row, height, bottom, top, spec), self._style(palette.faint)),
+                Segment(axis.get(row, "").rjust(_LABEL - 1)[: _LABEL - 1] + " ", self._style(palette.faint)),
                 Segment("▏", self._style(palette.line)),
             ]
             for row in range(height)
@@ -288,17 +396,6 @@ class StripPainter(Bands):
 
     def _cut(self, segments: list[Segment], width: int) -> list[Segment]:
         return list(Strip(segments).adjust_cell_length(width, self._style(None)))
-
-    def _axis_label(self, row: int, height: int, bottom: float, top: float, spec: StripSpec) -> str:
-        decimals = 2 if top - bottom < 1 else 1 if top - bottom < 4 else 0
-        if row == 0:
-            return f"{top:.{decimals}f}".rjust(_LABEL - 1) + " "
-        if row == height - 1:
-            return f"{bottom:.{decimals}f}".rjust(_LABEL - 1) + " "
-        if height >= 9 and row == height // 2:
-            middle = top - (top - bottom) * (row + 0.5) / height
-            return f"{middle:.{decimals}f}".rjust(_LABEL - 1) + " "
-        return " " * _LABEL
 
     def _values(self, spec: StripSpec) -> list[float]:
         """The channels' values at the cursor, else the newest."""

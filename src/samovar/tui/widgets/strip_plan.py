@@ -20,6 +20,7 @@ class StripSpec:
     `rows` are positions of channels, the main one first, `labels` their short names; `limits` are
     levels drawn across with a word; `colours` tell series apart where quantities do not; `band` are those places
     in `rows` that are drawn as one band and not named one by one, but together by `band_word`; `other` the place in `rows` of another run's curve;
+    `is_picture` whether it is a picture of all rows, lowest first, and no curves;
     `least_span` what the strip shows at the least, where that is not the quantity's usual.
     """
 
@@ -37,6 +38,7 @@ class StripSpec:
     other: int | None = None
     least_span: float | None = None
     band_word: str = "cores"
+    is_picture: bool = False
 
 
 _ROLE_ORDER = (
@@ -107,7 +109,27 @@ def plan_strips(
                 band_word="F" if quantity in heard else "cores",
             )
         )
+    bands = [i for i, c in enumerate(channels) if c.quantity == "band"]
+    if bands and values.shape[1] and np.isfinite(values[bands]).any():
+        out.append(_spectrogram(channels, bands))
     return out
+
+
+def _spectrogram(channels: Sequence[Channel], rows: list[int]) -> StripSpec:
+    """The third octaves of the first microphone that has any."""
+    name = channels[rows[0]].id.rpartition(":")[0]
+    mine = [i for i in rows if channels[i].id.rpartition(":")[0] == name]
+    labels = tuple(channels[i].id.rpartition(":")[2] for i in mine)
+    return StripSpec(
+        "Third octaves",
+        "band",
+        channels[mine[0]].unit,
+        tuple(mine),
+        labels,
+        weight=0.9,
+        decimals=0,
+        is_picture=True,
+    )
 
 
 def with_beside(spec: StripSpec, row: int | None, name: str) -> StripSpec:

@@ -1,0 +1,55 @@
+"""Third octaves over time as shades: two rows of frequencies in a cell, the highest at the top, the louder the lighter."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+from rich.segment import Segment
+from rich.style import Style
+
+from samovar.core.recording import Array
+from samovar.figures.palette import Palette
+
+SHADES = 9
+SPAN_DB = 40.0
+"""What lies so far under the loudest is as dark as what is not there."""
+
+
+def spectrogram_lines(
+    levels_db: Array, rows: int, palette: Palette, colour: str, cursor: int | None
+) -> list[list[Segment]]:
+    """The picture, row by row.
+
+    Args:
+        levels_db: a row for each third octave, the lowest first, a column for each cell; NaN where nothing was heard.
+        rows: its height in cells.
+        palette, colour: the loudest is in this colour.
+        cursor: the column that is marked; None for none.
+    """
+    known = levels_db[np.isfinite(levels_db)]
+    if len(known) == 0:
+        return [[Segment(" " * levels_db.shape[1], Style(bgcolor=palette.ground))] for _ in range(rows)]
+    top = float(known.max())
+    share = np.nan_to_num((levels_db - (top - SPAN_DB)) / SPAN_DB, nan=0.0)
+    shade = np.clip(np.rint((SHADES - 1) * share), 0, SHADES - 1).astype(int)
+    halves = [part.max(axis=0) for part in np.array_split(shade[::-1], 2 * rows) if len(part)]
+    while len(halves) < 2 * rows:
+        halves.append(np.zeros(levels_db.shape[1], int))
+    tones = [palette.blend(colour, k / (SHADES - 1)) for k in range(SHADES)]
+    lines = []
+    for row in range(rows):
+        upper, lower = halves[2 * row], halves[2 * row + 1]
+        both = upper * SHADES + lower
+        if cursor is not None:
+            both = both.copy()
+            both[cursor] = -1
+        cuts = [0, *(np.flatnonzero(both[1:] != both[:-1]) + 1).tolist(), len(both)]
+        line = []
+        for a, b in itertools.pairwise(cuts):
+            if both[a] < 0:
+                line.append(Segment("│" * (b - a), Style(color=palette.brass, bgcolor=palette.ground)))
+            else:
+                line.append(Segment("▀" * (b - a), Style(color=tones[upper[a]], bgcolor=tones[lower[a]])))
+        lines.append(line)
+    return lines
