@@ -34,6 +34,8 @@ if TYPE_CHECKING:
     import polars
 
 FIRST = 5
+SOUND = (".wav", ".flac")
+"""Endings of recordings of sound."""
 LONG_ROWS = 50_000
 """From so many rows on, reading columns side by side is worth its while."""
 
@@ -69,7 +71,7 @@ def read_log(path: Path, column_map: dict[str, Any] | None = None) -> Log:
     """Read a log.
 
     Args:
-        path: delimited text, or Parquet by its ending.
+        path: delimited text, or Parquet or a recording of sound by its ending.
         column_map: the contents of a MAP.toml, which settles what titles leave open.
 
     Raises:
@@ -80,6 +82,12 @@ def read_log(path: Path, column_map: dict[str, Any] | None = None) -> Log:
     if path.is_dir():
         raise InputError(f"{path}: this is a folder; name a log in it")
     column_map = column_map or {}
+    if path.suffix.lower() in SOUND:
+        # What listens takes packages that no other log needs.
+        from samovar.exchange.sound_log import sound_recording
+
+        recording, warnings = sound_recording(path)
+        return Log(recording, warnings, time="its own")
     table = read_parquet(path) if path.suffix.lower() in (".parquet", ".pq") else read_table(path)
     if table.frame.height == 0:
         raise InputError(f"{path}: titles but no rows; give a log with titles and rows of numbers")

@@ -1,7 +1,7 @@
 """What does not belong to the machine is cut out of a recording: a knock, a word, a door, a gust.
 
-A steady sound's F stays near its median. What stands out of it for a few seconds is somebody or something else; a level that
-stays up is the machine's own, and so is one that comes again regularly.
+A machine's F stays near its lower levels. What stands out of them for a few seconds is somebody or something else; a level that
+stays up is the machine's own.
 """
 
 from __future__ import annotations
@@ -11,14 +11,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
 from samovar.core.sound.listening import RUN_IN_S
 from samovar.core.sound.weighting import a_weighted, time_weighted
 
 OVER_DB = 4.0
-"""A fan's own F is within this of its median, but for one time in thousands; a hunting fan's swing is taken for its own below."""
-SWING_TIMES = 3.0
-"""What stands out by so many times the usual spread is none of it."""
+"""A steady fan's own F is within this, but for one time in thousands."""
+LOW, LOWEST = 30.0, 5.0
+"""The percentiles of F that tell the machine's own, however often something else is heard, and how it spreads."""
+SWING_TIMES = 4.0
+"""What stands out by so many times that spread is no hunting fan's swing."""
+LONGEST_S = 4.0
+"""Nobody knocks, or says a word, for longer: what is up for so long is the machine."""
 BEFORE_S, AFTER_S = 0.25, 0.75
 """So much around what stands out goes with it: F rises at once, and takes its time to fall."""
 LEAST_LEFT = 0.4
@@ -62,14 +67,13 @@ def undisturbed(samples: Array, rate_hz: float) -> Cut:
     risen = round(RUN_IN_S / LOOKED_S)
     if len(level) <= 2 * risen:
         return Cut(samples, (), True)
-    usual = float(np.median(level[risen:]))
-    # The lower half's spread is the machine's own: what stands out is in the upper.
-    spread = usual - float(np.percentile(level[risen:], 16.0))
-    loud = level > usual + max(OVER_DB, SWING_TIMES * spread)
+    lowest, usual = np.percentile(level[risen:], (LOWEST, LOW))
+    loud = level > usual + max(OVER_DB, SWING_TIMES * (usual - lowest))
     loud[:risen] = False
     keep = np.ones(len(level), bool)
-    for k in np.flatnonzero(loud):
-        keep[max(0, k - math.ceil(BEFORE_S / LOOKED_S)) : k + math.ceil(AFTER_S / LOOKED_S)] = False
+    for first, last in mask_runs(loud):
+        if (last - first) * LOOKED_S < LONGEST_S:
+            keep[max(0, first - math.ceil(BEFORE_S / LOOKED_S)) : last + math.ceil(AFTER_S / LOOKED_S)] = False
     if keep.all():
         return Cut(samples, (), True)
     edges = np.flatnonzero(np.diff(keep.astype(int), prepend=0, append=0))
