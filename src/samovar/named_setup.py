@@ -33,6 +33,8 @@ def setup_by_name(path: Path, setups: Sequence[Setup]) -> Setup:
     scored = [(_agreement(said, _words(setup.name)), setup) for setup in setups]
     best = max((score for score, _ in scored), default=0)
     found = [setup for score, setup in scored if score == best]
+    # Of those that agree alike, one whose whole name was written is meant.
+    found = [setup for setup in found if len(_words(setup.name)) == best] or found
     names = ", ".join(setup.name for setup in setups) or "none yet"
     if best == 0:
         raise InputError(

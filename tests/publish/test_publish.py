@@ -11,6 +11,9 @@ import unittest
 import xml.etree.ElementTree as ElementTree
 from pathlib import Path
 
+import numpy as np
+import soundfile
+
 from samovar.archive import Archive
 from samovar.archive.claim_checks import check_claim
 from samovar.archive.deciding import decided_on, hardest_load
@@ -213,6 +216,18 @@ class FolderTest(DemoTest):
         self.assertEqual(struct.unpack(">II", data[16:24]), (1920, 1080))
         words = "".join(ElementTree.parse(self.target / "card.svg").getroot().itertext())
         self.assertIn("Osprey 161 is the pick", " ".join(words.split()))
+
+    def test_what_it_sounds_like_is_there_to_be_heard(self) -> None:
+        self.assertEqual(self.page.count("<audio"), 6)
+        self.assertIn("stands out", self.page)
+        levels = {}
+        for name in ("plain-65", "loam-p", "tone"):
+            samples, rate = soundfile.read(self.target / "sounds" / f"{name}.flac")
+            self.assertEqual(rate, 48_000)
+            levels[name] = 10.0 * np.log10(np.mean(samples[rate : 3 * rate] ** 2))
+        # One gain for all: what was louder is louder, and the tone stands over the loudest.
+        self.assertGreater(levels["plain-65"] - levels["loam-p"], 8.0)
+        self.assertGreater(levels["tone"] - levels["plain-65"], 3.0)
 
     def test_every_run_has_chart_and_data(self) -> None:
         for run in self.archive.runs.runs(review_id=self.review.id):

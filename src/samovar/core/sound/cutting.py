@@ -73,7 +73,9 @@ def undisturbed(samples: Array, rate_hz: float) -> Cut:
     keep = np.ones(len(level), bool)
     for first, last in mask_runs(loud):
         if (last - first) * LOOKED_S < LONGEST_S:
-            keep[max(0, first - math.ceil(BEFORE_S / LOOKED_S)) : last + math.ceil(AFTER_S / LOOKED_S)] = False
+            keep[max(0, first - math.ceil(BEFORE_S / LOOKED_S)) : last + math.ceil(AFTER_S / LOOKED_S)] = (
+                False
+            )
     if keep.all():
         return Cut(samples, (), True)
     edges = np.flatnonzero(np.diff(keep.astype(int), prepend=0, append=0))

@@ -15,6 +15,7 @@ from samovar.tui.widgets.strip_axis import axis_labels, free_place, row_of
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
 from samovar.tui.widgets.strip_frame import Canvas
+from samovar.tui.widgets.strip_heights import shared_out
 from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
 _VARIANTS = 6
@@ -50,7 +51,7 @@ class StripPainter(Bands):
         ribbon = 0 if view.held is None else max(len(view.held), 2 if height >= 34 else 1)
         phases = bool(view.phases)
         fixed = phases + ribbon + (1 if view.held is not None else 0) + 1
-        shown, heights = self._heights(height - fixed)
+        shown, heights = shared_out(view.specs, height - fixed)
         rows = [self.phase_row()] if phases else []
         for spec, rows_of in zip(shown, heights, strict=True):
             rows.extend(self._strip_rows(spec, rows_of))
@@ -69,21 +70,6 @@ class StripPainter(Bands):
         )
         rows[min(2, height - 1)] = middle
         return rows
-
-    def _heights(self, available: int) -> tuple[list[StripSpec], list[int]]:
-        """The strips that fit, and their heights: three rows at the least, shared out by weight."""
-        shown = list(self.view.specs)
-        while len(shown) > 1 and available < 3 * len(shown):
-            shown.pop()
-        total = sum(s.weight for s in shown)
-        heights = [max(3, int(available * s.weight / total)) for s in shown]
-        while sum(heights) > available and max(heights) > 3:
-            heights[heights.index(max(heights))] -= 1
-        k = 0
-        while sum(heights) < available:
-            heights[k % len(heights)] += 1
-            k += 1
-        return shown, heights
 
     def _colours(self, spec: StripSpec) -> list[str]:
         if spec.colours:
@@ -279,10 +265,13 @@ class StripPainter(Bands):
                 free = ~drawn[row]
                 canvas.chars[row, free] = ord("╌")
                 canvas.styles[row, free] = _FAINT * _VARIANTS + ground[row, free]
-            column = free_place(drawn[row], len(text))
-            if column is not None:
-                canvas.write(row, column, text, _FAINT * _VARIANTS)
-                drawn[row, column : column + len(text)] = True
+            # Where a curve runs along it, the word stands beside the line.
+            for near in (row, row - 1, row + 1):
+                column = free_place(drawn[near], len(text)) if 0 <= near < height else None
+                if column is not None:
+                    canvas.write(near, column, text, _FAINT * _VARIANTS)
+                    drawn[near, column : column + len(text)] = True
+                    break
 
     def _model_curve(
         self,
