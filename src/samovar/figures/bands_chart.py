@@ -71,10 +71,11 @@ def bands_chart(sounds: Sequence[tuple[str, KeptSound]], title: str, subtitle: s
     # Names are wider beside a narrower plot.
     def wider() -> None:
         axes.set_xlim(LEFT_HZ, 20_000.0 * ROOM_FOR_NAMES**2)
+        axes.set_xticks(TICKS_HZ[1::2], _in_words(TICKS_HZ[1::2]))
 
     in_a_column(figure, wider)
     axes.set_ylim(low, top + 5.0)
-    axes.set_xticks(TICKS_HZ, [f"{hz:g}" if hz < 1000.0 else f"{hz / 1000.0:g}k" for hz in TICKS_HZ])
+    axes.set_xticks(TICKS_HZ, _in_words(TICKS_HZ))
     axes.minorticks_off()
     axes.set_xlabel("third octaves, Hz")
     axes.set_ylabel("level, dB")
@@ -91,6 +92,10 @@ def bands_chart(sounds: Sequence[tuple[str, KeptSound]], title: str, subtitle: s
         )  # fmt: skip
     say_title(figure, title, subtitle)
     return figure
+
+
+def _in_words(ticks_hz: Sequence[float]) -> list[str]:
+    return [f"{hz:g}" if hz < 1000.0 else f"{hz / 1000.0:g}k" for hz in ticks_hz]
 
 
 def _stairs(bands: Sequence[tuple[float, float]]) -> tuple[np.ndarray, np.ndarray]:

@@ -22,7 +22,7 @@ RATE_HZ = 48_000
 REFERENCE_PA = 20e-6
 LOOP_S = 8.0
 """Noise comes round again after so long: nobody hears that in a rush."""
-ROOM_DBA, OWN_DBA = 18.0, 13.0
+ROOM_DBA, OWN_DBA = 16.0, 10.0
 """The booth itself, and what a good microphone hears in silence."""
 CASE_BLADES, CASE_TONAL = 9, 0.01
 HARMONICS = 4

@@ -33,3 +33,9 @@ def free_place(taken: NDArray[np.bool_], length: int) -> int | None:
     busy = np.convolve(taken.astype(int), np.ones(length, int), mode="valid")
     free = np.flatnonzero(busy[: width - length] == 0)
     return int(free[-1]) if len(free) else None
+
+
+def last_known(row: NDArray[np.float64]) -> float:
+    """The last value there is; NaN without any."""
+    known = np.flatnonzero(np.isfinite(row))
+    return float(row[known[-1]]) if len(known) else float("nan")

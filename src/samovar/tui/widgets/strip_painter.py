@@ -11,7 +11,7 @@ from textual.strip import Strip
 
 from samovar.tui.widgets.raster import BRAILLE, dots_of_all, large
 from samovar.tui.widgets.spectrogram import spectrogram_lines
-from samovar.tui.widgets.strip_axis import axis_labels, free_place, row_of
+from samovar.tui.widgets.strip_axis import axis_labels, free_place, last_known, row_of
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
 from samovar.tui.widgets.strip_frame import Canvas
@@ -29,12 +29,6 @@ NEAR_LIMIT = 0.6
 ONLY_NEAR = ("burst",)
 """Of no matter while nothing comes near it."""
 GRID_EVERY = 6
-
-
-def _last(row: np.ndarray) -> float:
-    """The last value there is."""
-    known = np.flatnonzero(np.isfinite(row))
-    return float(row[known[-1]]) if len(known) else float("nan")
 
 
 class StripPainter(Bands):
@@ -390,7 +384,7 @@ class StripPainter(Bands):
         time_s, values = self.envelope.time_s, self.envelope.values
         if self.view.cursor_s is None:
             if spec.colours:
-                return [_last(values[row]) for row in spec.rows]
+                return [last_known(values[row]) for row in spec.rows]
             index = len(time_s) - 1
         else:
             index = int(np.clip(np.searchsorted(time_s, self.view.cursor_s), 0, len(time_s) - 1))
