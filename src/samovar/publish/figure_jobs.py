@@ -112,6 +112,16 @@ class RunJob:
 
 
 @dataclass(frozen=True)
+class SoundJob:
+    """How a run sounded from beginning to end."""
+
+    path: Path
+    recording: Recording
+    title: str
+    finding: str = ""
+
+
+@dataclass(frozen=True)
 class FitJob:
     """A product on its rig."""
 
@@ -132,7 +142,7 @@ class CardJob:
 
 Shown = LadderJob | CurvesJob | TradeJob | BandsJob | HeldJob | ChainJob | RunJob | FitJob
 """Figures that stand in the page."""
-Job = Shown | CardJob
+Job = Shown | SoundJob | CardJob
 
 
 def lead_of(job: LadderJob | CurvesJob | TradeJob | BandsJob | HeldJob | ChainJob | RunJob) -> str:
@@ -168,6 +178,12 @@ def _bands(job: BandsJob) -> Drawn:
     return bands_chart(job.sounds, lead_of(job), job.title)
 
 
+def _sound(job: SoundJob) -> Drawn:
+    from samovar.figures.sound_chart import sound_chart
+
+    return sound_chart(job.recording, job.finding or job.title, job.title)
+
+
 def _held(job: HeldJob) -> Drawn:
     from samovar.figures.held_chart import held_chart
 
@@ -197,7 +213,7 @@ def _card(job: CardJob) -> Drawn:
 
 
 _DRAWN_BY: dict[type, Callable[[Any], Drawn]] = {
-    LadderJob: _ladder, TradeJob: _trade, CurvesJob: _curves, BandsJob: _bands, HeldJob: _held, ChainJob: _chain, RunJob: _run, FitJob: _fit,
+    LadderJob: _ladder, TradeJob: _trade, CurvesJob: _curves, BandsJob: _bands, SoundJob: _sound, HeldJob: _held, ChainJob: _chain, RunJob: _run, FitJob: _fit,
     CardJob: _card,
 }  # fmt: skip
 """What draws each kind of figure."""

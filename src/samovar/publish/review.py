@@ -23,6 +23,7 @@ from samovar.exchange.export import export_recording, facts_beside
 from samovar.exchange.problems import InputError
 from samovar.exchange.whole_file import write_whole, write_whole_bytes
 from samovar.figures.card import ENDINGS, LOOKS
+from samovar.figures.sound_chart import has_sound
 from samovar.figures.time_chart import Extras, HandPoint
 from samovar.figures.write import COLUMN, FORMATS
 from samovar.publish.again import keep_edition
@@ -31,7 +32,7 @@ from samovar.publish.card import card_of
 from samovar.publish.comparison_figures import Comparison, comparison, load_stems
 from samovar.publish.compose import compose, picture_of
 from samovar.publish.data_package import SCRIPT, Imprint, Samples, write_package, write_table
-from samovar.publish.figure_jobs import CardJob, FitJob, Job, RunJob, files_of
+from samovar.publish.figure_jobs import CardJob, FitJob, Job, RunJob, SoundJob, files_of
 from samovar.publish.figures import FEW, Drawing, draw_all, fingerprint
 from samovar.publish.folder import PublicationFolder
 from samovar.publish.imprint import form_of
@@ -138,6 +139,8 @@ def _publish(
             Extras(by_hand=hand_points(archive, run)),
             f"{cell.setup.name}: {MEANING[judged]}." if (judged := result.reading.judgement) else "",
         )
+        if has_sound(recording):
+            jobs.append(SoundJob(drawn_at(f"{name}-sound"), recording, f"How it sounded: {title}"))
         data_file = place.file("data", f"{run.id}.csv")
         place.file("data", facts_beside(data_file).name)
         exports.append((run, recording, data_file))

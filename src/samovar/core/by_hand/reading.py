@@ -11,6 +11,7 @@ from samovar.core.measured import COVERAGE_FACTOR, Measured
 from samovar.core.results.result import BY_HAND, Result
 from samovar.core.shown_text import one_line
 from samovar.core.sound.kept import KeptSound, sound_in
+from samovar.core.sound.surcharge import surcharge_db
 from samovar.core.surface import CONTACT, PARTS, SPOT, Surface
 
 
@@ -185,4 +186,15 @@ def with_room(facts: Facts, readings: Sequence[HandReading]) -> Facts:
 
 def results_by_hand(readings: Sequence[HandReading], load_start_s: float = 0.0) -> list[Result]:
     """The results in a run's hand readings; `load_start_s` is when its load began."""
-    return [found for reading in readings if (found := reading.result(load_start_s)) is not None]
+    found = [one for reading in readings if (one := reading.result(load_start_s)) is not None]
+    rated = [one for reading in readings if (one := _rated(reading, load_start_s)) is not None]
+    return [*found, *rated]
+
+
+def _rated(reading: HandReading, load_start_s: float) -> Result | None:
+    """A level that was listened to with the surcharge for its tones; None where it is none."""
+    level, sound = reading.result(load_start_s), reading.sound
+    if level is None or sound is None:
+        return None
+    charged = surcharge_db((hz, ratio) for hz, ratio, _ in sound.tones)
+    return replace(level, statistic="rated", value=level.value + charged)

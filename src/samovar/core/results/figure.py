@@ -11,6 +11,7 @@ from samovar.core.measured import AT_LEAST, AT_MOST, Measured, combine
 from samovar.core.money import amount_text
 from samovar.core.quantity import MORE, QUANTITIES, decimals_of
 from samovar.core.results.result import BY_HAND, Result
+from samovar.core.results.statistic import STATISTICS
 
 if TYPE_CHECKING:
     from samovar.core.reading import Reading
@@ -20,46 +21,6 @@ if TYPE_CHECKING:
 FINISHED = ("sealed", "stopped", "interrupted")
 """States of runs whose settled figures may be compared."""
 
-
-@dataclass(frozen=True, slots=True)
-class Statistic:
-    """One way of making a single figure of a series. `unit`: of the figure, where it is not the quantity's own;
-    `better`: likewise; `relative`: likewise, whether a practical difference is a share of it."""
-
-    key: str
-    words: str
-    unit: str | None = None
-    better: str | None = None
-    relative: bool | None = None
-
-
-STATISTICS: dict[str, Statistic] = {
-    s.key: s
-    for s in (
-        Statistic("steady", "steady"),
-        Statistic("rise", "over the room", "K"),
-        Statistic("peak", "peak"),
-        Statistic("least", "least"),
-        Statistic("idle", "idle"),
-        Statistic("mean", "mean"),
-        Statistic("burst", "burst"),
-        Statistic("hot", "hot"),
-        Statistic("gave_way", "gave way at,", better="more"),
-        Statistic("at", "read"),
-        Statistic("at_clock", "at one clock,"),
-        Statistic("spread", "spread of", better="less", relative=True),
-        Statistic("droop", "droop of", better="less"),
-        Statistic("total", "total"),
-        Statistic("held_share", "share held,", "%", "less", False),
-        Statistic("resistance", "resistance of", "K/W", "less", True),
-        Statistic("settle", "time to settle of", "min", "less", True),
-        Statistic("level", "level of"),
-        Statistic("score", ""),
-        Statistic("time", ""),
-        Statistic("price", ""),
-    )
-}
-"""Every statistic by its key."""
 
 ANY_PART = "*"
 """A figure of whatever part it was taken of."""
@@ -391,11 +352,15 @@ def telling_figure(results: Iterable[Result]) -> Figure:
         for part in TELLING_PARTS
         for statistic in ("rise", "steady", "peak", "at")
     ]
-    tried += [figure_of(key) for key in ("score", "time", "noise", "work")]
-    tried += [
-        figure_of("mean:work:storage read"),
-        figure_of("mean:work:storage write"),
-        figure_of("steady:power:wall"),
-    ]
+    others = (
+        "score",
+        "time",
+        "noise",
+        "work",
+        "mean:work:storage read",
+        "mean:work:storage write",
+        "steady:power:wall",
+    )
+    tried += [figure_of(key) for key in others]
     found = next((f for f in tried if f.among(every) is not None), tried[0])
     return figure_of(found.key)

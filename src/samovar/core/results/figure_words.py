@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 
-from samovar.core.results.figure import PARTS_IN_WORDS, STATISTICS, Figure, figure_of
+from samovar.core.results.figure import PARTS_IN_WORDS, Figure, figure_of
+from samovar.core.results.statistic import STATISTICS
 from samovar.core.units import DIMENSIONS, Unreadable, parse
 
 BY_HAND_WORDS = " by hand"

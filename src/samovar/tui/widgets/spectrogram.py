@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 
 import numpy as np
 from rich.segment import Segment
@@ -14,6 +15,12 @@ from samovar.figures.palette import Palette
 SHADES = 9
 SPAN_DB = 40.0
 """What lies so far under the loudest is as dark as what is not there."""
+
+
+def loudest(levels_db: Sequence[float], labels: Sequence[str], most: int) -> list[str]:
+    """The loudest third octaves at a moment, a line each."""
+    known = [(db, hz) for db, hz in zip(levels_db, labels, strict=True) if np.isfinite(db)]
+    return [f" {hz:>6} Hz {db:6.1f}" for db, hz in sorted(known, reverse=True)[: max(0, most)]]
 
 
 def spectrogram_lines(

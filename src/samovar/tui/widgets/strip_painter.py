@@ -10,7 +10,7 @@ from rich.style import Style
 from textual.strip import Strip
 
 from samovar.tui.widgets.raster import BRAILLE, dots_of_all, large
-from samovar.tui.widgets.spectrogram import spectrogram_lines
+from samovar.tui.widgets.spectrogram import loudest, spectrogram_lines
 from samovar.tui.widgets.strip_axis import axis_labels, free_place, last_known, row_of
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
@@ -309,6 +309,7 @@ class StripPainter(Bands):
         first_other = 1
         if spec.is_picture:
             lines.append(title)
+            lines += [[Segment(words, soft)] for words in loudest(values, spec.labels, height - 1)]
             first_other = len(spec.rows)
         elif spec.colours:
             lines.append(title)
