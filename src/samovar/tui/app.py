@@ -59,6 +59,7 @@ class SamovarApp(StyledApp):
     Place { background: $background; }
     Place > Horizontal { height: 1fr; }
     #main { width: 1fr; height: 1fr; }
+    SearchIcon { display: none; }
     #title-row { height: 1; }
     #title { width: 1fr; height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
     #waiting { width: auto; height: 1; padding: 0 1; color: $soft; display: none; }

@@ -7,11 +7,12 @@ from samovar.archive.review_plan import ReviewPlan
 
 NO_REVIEW_YET = (
     "No review yet. A review is a question, the loads it is asked under, and the setups that are compared.\n"
-    "  a   frames the first one: question, loads, passes\n"
+    "Three ways in:\n"
+    "  a   frames a review: question, loads, passes; ? and then m opens the manual at how to do that in ten minutes\n"
+    "  b   brings in a log that you have already, of any maker, or a recording of sound\n"
+    "      samovar demo, in another terminal, opens reviews that are under way: look around, nothing in it is lost\n"
     "  1   the Shelf: the products with their sizes, prices and claims, and the rig they are measured on\n"
-    "  2   the Grid: setups down, loads across, and what to run next\n"
-    "  r   records at once on this machine; a run without a review lands in the inbox\n"
-    "samovar demo shows three reviews that are under way."
+    "  r   records at once on this machine; a run without a review lands in the inbox"
 )
 
 

@@ -69,7 +69,7 @@ class DeskPlace(FileActions):
         ),
     ]
     CSS = """
-    DeskPlace #question { height: auto; max-height: 8; padding: 0 1; color: $soft; }
+    DeskPlace #question { height: auto; max-height: 9; padding: 0 1; color: $soft; }
     DeskPlace .head { padding: 0 1; height: 1; margin-top: 1; }
     #reviews { height: auto; max-height: 12; margin: 0 1; }
     #lower { height: 1fr; }

@@ -16,7 +16,12 @@ class FileActions(Place):
     """The part of the Desk that deals with files."""
 
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("b", "bring", "Bring in", tooltip="bring in a log of any maker, as text or Parquet"),
+        Binding(
+            "b",
+            "bring",
+            "Bring in",
+            tooltip="bring in a log of any maker, as text or Parquet, or a recording of sound",
+        ),
         Binding("x", "write", "Write TOML", show=False, tooltip="write the review to a TOML file"),
         Binding(
             "i", "take", "Take in TOML", show=False, tooltip="take in a review, or a shelf, from a TOML file"

@@ -26,7 +26,8 @@ class HelpScreen(ModalScreen[None]):
         border: round $primary; padding: 1 2; }
     """
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("escape,question_mark,q,enter", "dismiss", "Close", tooltip="close this sheet")
+        Binding("escape,question_mark,q,enter", "dismiss", "Close", tooltip="close this sheet"),
+        Binding("m", "manual", "Manual", tooltip="the manual, at the page of this place"),
     ]
 
     def __init__(self, place: Place) -> None:
@@ -56,4 +57,13 @@ class HelpScreen(ModalScreen[None]):
             yield Static(table)
             yield Static(Text("\nEverywhere\n", f"bold {palette.brass}"))
             yield Static(common)
-            yield Static(Text("\nEsc closes this sheet", palette.soft))
+            yield Static(
+                Text("\nm opens the manual at this place's page; Esc closes this sheet", palette.soft)
+            )
+
+    def action_manual(self) -> None:
+        """The manual in place of this sheet."""
+        from samovar.tui.manual_pages import FIRST, OF_PLACES
+        from samovar.tui.screens.manual import ManualScreen
+
+        self.app.switch_screen(ManualScreen(OF_PLACES.get(self._place.NAME, FIRST)))
