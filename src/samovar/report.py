@@ -251,6 +251,13 @@ def _thermal_lines(reading: Reading) -> list[str]:
             + ", ".join(f"{t:.0f} s" if t >= 10 else f"{t:.1f} s" for t in thermal.time_constants_s)
             + "."
         )
+    graphics = reading.graphics
+    if graphics is not None:
+        constants = ", ".join(f"{t:.0f} s" if t >= 10 else f"{t:.1f} s" for t in graphics.time_constants_s)
+        lines.append(
+            f"Graphics heading for {graphics.heading_c.text('°C', finest=1)} by {graphics.power_of}"
+            + (f"; time constants {constants}." if constants else ".")
+        )
     if reading.forecast is not None:
         lines.append(f"Heading for {reading.forecast.text('°C', finest=1)}.")
     peaks = ", ".join(f"{n} {p.value:.1f} °C at {clock_text(p.at_s)}" for n, p in reading.peak.items())

@@ -290,7 +290,7 @@ class RefusalTest(DemoTest):
             {p.name for p in written},
             {
                 f"heavy-work-{name}{column}.{kind}"
-                for name in ("rise", "trade", "price", "held", "curves")
+                for name in ("rise", "trade", "price", "sound", "held", "curves")
                 for column in ("", "-column")
                 for kind in ("svg", "pdf")
             },

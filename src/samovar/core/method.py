@@ -2,5 +2,5 @@
 
 from __future__ import annotations
 
-METHOD_VERSION = 12
+METHOD_VERSION = 13
 """Raised with every change that can move a figure: stored findings of an older version are recomputed."""

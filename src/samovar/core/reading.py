@@ -14,6 +14,7 @@ from samovar.core.approach import way_of
 from samovar.core.despike import despiked
 from samovar.core.doubts import doubts
 from samovar.core.facts import Facts
+from samovar.core.graphics_heat import GraphicsHeat, graphics_heat
 from samovar.core.heading import forecast_of, heading_of
 from samovar.core.held.stretches import HeldStretch, find_held
 from samovar.core.idle import idle_load
@@ -101,6 +102,7 @@ class Reading:
     outline: tuple[float | None, ...] = ()
     idle_load_pct: float | None = None
     room: Measured | None = None
+    graphics: GraphicsHeat | None = None
     method_version: int = field(default=METHOD_VERSION)
 
     @property
@@ -188,6 +190,7 @@ def read(
         outline=_outline(recording),
         idle_load_pct=idle_load(recording, phases),
         room=room,
+        graphics=graphics_heat(recording, phases, load),
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from samovar.core.graphics_heat import GraphicsHeat
 from samovar.core.held.stretches import HeldStretch
 from samovar.core.measured import Measured
 from samovar.core.peaks import Peak, Spike
@@ -34,13 +35,7 @@ def from_plain(plain: dict[str, Any]) -> Reading:
     if thermal is not None:
         network = thermal["network"]
         if network is not None:
-            network = FosterNetwork(
-                tuple(network["resistance_k_per_w"]),
-                tuple(network["time_constant_s"]),
-                network["base_c"],
-                network["base_w"],
-                network["residual_k"],
-            )
+            network = _network(network)
         thermal = ThermalFigures(
             **{**thermal, "network": network, "time_constants_s": tuple(thermal["time_constants_s"])}
         )
@@ -60,5 +55,22 @@ def from_plain(plain: dict[str, Any]) -> Reading:
             "forecast": None if forecast is None else Measured(**forecast),
             "outline": tuple(plain["outline"]),
             "room": None if plain["room"] is None else Measured(**plain["room"]),
+            "graphics": None if plain["graphics"] is None else _graphics(plain["graphics"]),
         }
+    )
+
+
+def _network(plain: dict[str, Any]) -> FosterNetwork:
+    return FosterNetwork(
+        tuple(plain["resistance_k_per_w"]), tuple(plain["time_constant_s"]), plain["base_c"], plain["base_w"],
+        plain["residual_k"],
+    )  # fmt: skip
+
+
+def _graphics(plain: dict[str, Any]) -> GraphicsHeat:
+    return GraphicsHeat(
+        Measured(**plain["heading_c"]),
+        tuple(plain["time_constants_s"]),
+        _network(plain["network"]),
+        plain["power_of"],
     )

@@ -98,7 +98,7 @@ class LiveRun:
         fast_hz = rate_hz or rates_of(rig)[0]
         slow_hz = min(fast_hz, slow_rate_hz or (rates_of(rig)[1] if rate_hz is None else fast_hz))
         sources, self._die_watch = machine.open_sources(rig.sensors if rig else None, slow_hz < fast_hz)
-        self._own_loads, self._beside = own, beside
+        self._own_loads, self.beside = own, beside
         self.room_by_hand: HandSource | None = None
         if typed and not any(c.role == "inlet" for s in sources for c in s.channels):
             self.room_by_hand = HandSource([ROOM_BY_HAND], machine.clock.now, ROOM_HOLDS_S)
@@ -213,7 +213,7 @@ class LiveRun:
                 self.take(reading)
             self._seal(outcome)
             if self.waits_in is None:
-                take_late(self.archive, self.number, self._beside, self.recorder.begun_s)
+                take_late(self.archive, self.number, self.beside, self.recorder.begun_s)
             # The samples are safe: now there is time to look for scores.
             readings, marks = scores_of(self.recorder.load_ends, self._own_loads, at_s)
             for reading in readings:

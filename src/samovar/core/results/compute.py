@@ -11,6 +11,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from samovar.core.graphics_heat import BESIDE_SHARE
 from samovar.core.measured import Measured, combine
 from samovar.core.phases import Phase
 from samovar.core.quantity import QUANTITIES
@@ -30,8 +31,6 @@ from samovar.core.window import BY_HAND, inside
 
 CLOCK_STEP_MHZ = 50.0
 """Clocks within half of this count as the same one."""
-BESIDE_SHARE = 0.3
-"""A processor that draws up to this share of what the graphics chip does only feeds it."""
 SETTLE_HALF_WIDTH_MIN = 0.5
 """The search for the steady stretch tells its beginning no finer."""
 

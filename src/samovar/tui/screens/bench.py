@@ -16,6 +16,7 @@ from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.recording.ended import said_by
 from samovar.recording.live import LiveRun
+from samovar.recording.under_guard import guard_is_slow
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
 from samovar.tui.aside import aside
 from samovar.tui.asking import SHOWING
@@ -345,12 +346,14 @@ class BenchPlace(WindowActions):
             step=live.step,
             rule=rules.get(live.step, "sealed" if live.sealed.is_set() else ""),
             heading=reading.forecast if reading and live.step != "idle" else None,
+            graphics=reading.graphics.heading_c if reading and reading.graphics and loaded else None,
             room_c=self.room_c(),
             drift_k_per_min=drift.per_min if drift and loaded else None,
             settled_in_s=found.settled_in_s if found and loaded and not settled else None,
             settled=settled and loaded,
             stop_above_c=live.spec.stop_above_c if live.course and not live.spec.unguarded else None,
             unguarded=live.spec.unguarded,
+            slow_guard=guard_is_slow(live.channels, live.beside),
             die_c=live.die_c(),
             due=tuple(due),
             logging=f"{len(live.channels)} channels, {'no gaps' if gaps == 0 else f'{gaps} samples with a gap'}",

@@ -137,6 +137,10 @@ def panel_text(
     elif reading.forecast is not None:
         head("heading for")
         text.append(reading.forecast.text("°C", finest=1) + "\n", palette.quantity["temperature"])
+    if reading.graphics is not None:
+        head("graphics heading for")
+        text.append(reading.graphics.heading_c.text("°C", finest=1) + "\n", palette.quantity["temperature"])
+        text.append(f"by {reading.graphics.power_of}\n", palette.soft)
     head(
         f"held {len(reading.held)} time{'s' if len(reading.held) != 1 else ''}"
         if reading.held

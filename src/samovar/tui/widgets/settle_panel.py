@@ -32,6 +32,8 @@ class SettleView:
     settled: bool = False
     stop_above_c: float | None = None
     unguarded: bool = False
+    slow_guard: str = ""
+    graphics: Measured | None = None
     die_c: float | None = None
     due: tuple[str, ...] = ()
     logging: str = ""
@@ -89,6 +91,8 @@ class SettlePanel(Widget):
             if view.room_c is not None:
                 text.append(f"   {view.heading.value - view.room_c:+.1f} K over room", palette.soft)
             text.append("\n")
+        if view.graphics is not None:
+            line("graphics", view.graphics.text("°C", finest=1), hot)
         head(f"settling   {view.step}")
         text.append(f"{view.rule}\n", palette.soft)
         if view.drift_k_per_min is not None and view.ended is None:
@@ -109,6 +113,8 @@ class SettlePanel(Widget):
             if view.die_c is not None:
                 gap = view.stop_above_c - view.die_c
                 line("away", f"{gap:.1f} K", palette.good if gap > 8 else palette.bad)
+            if view.slow_guard:
+                text.append(f"{view.slow_guard}\n", palette.caution)
         if view.shares:
             head("shares of the power")
             for share in view.shares:
