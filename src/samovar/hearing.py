@@ -17,6 +17,7 @@ from samovar.exchange.problems import InputError
 from samovar.exchange.sound_file import SoundFile, flac_of, read_sound
 
 NEAREST_M, FURTHEST_M = 0.01, 20.0
+RECORDING = "recording"
 BAR = 30
 """Letters of the longest band."""
 SHOWN_DB = 45.0
@@ -93,7 +94,7 @@ def readings_of(
     heard: Heard,
     name: str,
     there: Circumstances,
-    how: str = "recording",
+    how: str = RECORDING,
     clip: str = "",
 ) -> list[HandReading]:
     """What a sound gives a run, as readings of it: its level at the distance that the review compares at, and the fan's
@@ -116,17 +117,18 @@ def readings_of(
         raise InputError(
             "a run takes a level: give --calibration with a calibrator's recording, or --known with what a meter showed"
         )
-    instrument = f"{how} {name}"
+    instrument = name if how in name else f"{how} {name}"
+    where = f"heard in {name}" if how == RECORDING else f"heard by the {instrument}"
     found = [
         HandReading(
             None, "noise", level.value, level.half_width, "dBA", instrument, "at most" if level.upper_bound else None,
             distance_m=read_at_m, background=heard.background_dba, character=character_of(heard),
-            words="; ".join(w for w in (f"heard in {name}", level.words) if w), heard=kept_of(heard, clip).text(),
+            words="; ".join(w for w in (where, level.words) if w), heard=kept_of(heard, clip).text(),
         )
     ]  # fmt: skip
     turning = heard.turning
     if turning is not None:
-        words = f"heard in {name}, by {turning.blades} blades"
+        words = f"{where}, by {turning.blades} blades"
         found.append(
             HandReading(None, "fan", turning.rpm, turning.half_width, "rpm", instrument, words=words)
         )

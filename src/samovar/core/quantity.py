@@ -43,6 +43,7 @@ class Quantity:
         a_channel: whether a channel measures it; results alone have the others.
         drawn_with: the quantity whose strip shows it too, as a band about that one's curve.
         averaged: whether a mean of it over time is a result.
+        told_alone: whether a channel of it means something by itself; lists leave out what only does among its like.
     """
 
     key: str
@@ -61,6 +62,7 @@ class Quantity:
     a_channel: bool = True
     drawn_with: str = ""
     averaged: bool = True
+    told_alone: bool = True
 
 
 def _same(*names: str, factor: float = 1.0, offset: float = 0.0) -> dict[str, tuple[float, float]]:
@@ -166,11 +168,11 @@ QUANTITIES: Final[dict[str, Quantity]] = {
         # What only a microphone's own channels measure: F's least and greatest since the last sample, and third octaves.
         Quantity(
             "fast", "Level F", "dBA", 1, ("#bb7ad1", "#5e3298"), better=LESS, relative=False,
-            counted=_kept_as(FULL_SCALE, "dbfs"), drawn_with="noise",
+            counted=_kept_as(FULL_SCALE, "dbfs"), drawn_with="noise", told_alone=False,
         ),
         Quantity(
             "band", "Third octave", "dB", 1, ("#bb7ad1", "#5e3298"), better=LESS, relative=False,
-            counted=_kept_as(FULL_SCALE, "dbfs"), averaged=False,
+            counted=_kept_as(FULL_SCALE, "dbfs"), averaged=False, told_alone=False,
         ),
         Quantity("energy", "Energy", "J", 0, ("#eed45f", "#5c4700"), better=LESS, a_channel=False),
         Quantity(

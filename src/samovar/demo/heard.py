@@ -17,7 +17,7 @@ from samovar.simulator.spec import SimulatedSetup
 FULL_SCALE_DB = 100.0
 LISTENED_S = 5.0
 """Its fans are steady: five seconds tell their level to a tenth of a decibel."""
-NAME = "booth microphone"
+NAME = "microphone"
 
 
 def heard_at(moment: Moment, seed: int) -> tuple[Heard, Array]:

@@ -205,7 +205,7 @@ def heard_by(
     if scale is None or listening.is_silent:
         why = "not calibrated: how it sounds, not how loud it is" if scale is None else "silence"
         reading = HandReading(
-            None, "noise", None, None, "dBA", f"microphone {microphone.name}", character=character_of(heard),
+            None, "noise", None, None, "dBA", microphone.name, character=character_of(heard),
             words=why, heard=kept_of(heard).text(),
         )  # fmt: skip
         return HeardNow(reading, f"{character_of(heard)} ({why})")

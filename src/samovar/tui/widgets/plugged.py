@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from rich.text import Text
 
-from samovar.core.quantity import value_text
+from samovar.core.quantity import QUANTITIES, value_text
 from samovar.figures.palette import Palette
 from samovar.sources.protocol import Probed
 from samovar.tui.widgets.quiet_table import QuietTable
@@ -14,7 +14,7 @@ def fill_plugged(table: QuietTable, found: list[Probed], palette: Palette) -> No
     """Channel, value now, role; core clocks together on one line."""
     table.clear()
     clocks = [p for p in found if p.channel.quantity == "clock"]
-    for p in found:
+    for p in filter(tells_by_itself, found):
         if len(clocks) > 2 and p in clocks[1:]:
             continue
         name = p.channel.name if p not in clocks or len(clocks) < 3 else f"{len(clocks)} core clocks"
@@ -26,6 +26,11 @@ def fill_plugged(table: QuietTable, found: list[Probed], palette: Palette) -> No
         else:
             faint = palette.faint
             table.add_row(Text(name, faint), Text("–", faint, justify="right"), Text(p.status, faint))
+
+
+def tells_by_itself(found: Probed) -> bool:
+    """Whether a channel means something alone in a list; of a microphone that is its level."""
+    return QUANTITIES[found.channel.quantity].told_alone
 
 
 def plugged_words(found: list[Probed]) -> str:

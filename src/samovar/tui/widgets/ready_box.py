@@ -20,7 +20,7 @@ from samovar.tui.run_row import RunRow
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.plain import Static
-from samovar.tui.widgets.plugged import plugged_hint
+from samovar.tui.widgets.plugged import plugged_hint, tells_by_itself
 from samovar.tui.widgets.quiet_table import QuietTable
 
 
@@ -69,7 +69,7 @@ class ReadyBox(Vertical):
         palette = palette_of(self.app.theme)
         table = self.query_one("#probe", QuietTable)
         table.clear()
-        for p in found:
+        for p in filter(tells_by_itself, found):
             usable = p.status == "ok"
             value = value_text(p.value, p.channel.unit) if p.value is not None else "–"
             colour = palette.quantity[p.channel.quantity] if usable else palette.faint
