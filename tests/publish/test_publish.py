@@ -184,7 +184,7 @@ class FolderTest(DemoTest):
             "".join(ElementTree.fromstring(self.page.replace("<!doctype html>", "", 1)).itertext()).split()
         )
         for expected in (
-            "Claimed: rated noise 25 dBA, found", "agrees within the uncertainty", "On Halden 8 in Larch C2: fits by 1.5 mm.",
+            "Claimed: rated noise 24 dBA, found", "agrees within the uncertainty", "On Halden 8 in Larch C2: fits by 1.5 mm.",
             "rating 9/10: quiet, and the booth does not hear it", "fault on arrival: one fan screw missing",
             "979.00 NOK (street, 2026-02-20, Fjellbod), about 84.25 EUR at the rate of 2026-02-27", "sockets HL8, HL4",
         ):  # fmt: skip

@@ -20,6 +20,7 @@ from samovar.bench.course_spec import CourseSpec
 from samovar.bench.machine import ThisMachine
 from samovar.core.instrument import instruments_of
 from samovar.core.units import Unreadable
+from samovar.recording.beside_machine import REACHED_WITHIN_S
 from samovar.recording.instruments import look_at, open_instruments
 from samovar.recording.live import LiveRun
 
@@ -84,6 +85,19 @@ class BesideMachineTest(unittest.TestCase):
         while any(psutil.pid_exists(pid) for pid in agents):
             self.assertLess(time.monotonic(), until, "no agent outlives the run")
             time.sleep(0.05)
+
+    def test_one_that_is_reached_late_joins_the_run_from_then_on(self) -> None:
+        slow = self.command().replace("echo", f"sleep {REACHED_WITHIN_S + 1.5}; echo", 1)
+        machine = ThisMachine(self.near)
+        beside = open_instruments(instruments_of(self.described(slow)), machine.clock)
+        run = LiveRun(self.archive, machine, CourseSpec("none"), for_s=8.0, rate_hz=2.0, beside=beside)
+        run.run()
+        recording = self.archive.runs.recording(run.number)
+        theirs = next(k for k, c in enumerate(recording.channels) if c.name == "feeder Tdie")
+        known = np.isfinite(recording.values[theirs])
+        self.assertFalse(known[0])
+        self.assertTrue(known[-3:].all())
+        self.assertEqual(set(recording.values[theirs][known]), {41.25})
 
     def test_what_it_says_is_looked_at_and_what_is_no_agent_says_why(self) -> None:
         found = look_at(instruments_of(self.described(self.command())), MonotonicClock())

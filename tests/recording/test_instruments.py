@@ -18,8 +18,13 @@ import numpy as np
 from samovar.archive import Archive
 from samovar.archive.check import check
 from samovar.bench.clock import MonotonicClock
+from samovar.bench.course_spec import CourseSpec
+from samovar.bench.machine import ThisMachine
 from samovar.core.instrument import instruments_of
 from samovar.recording.following import FollowSource
+from samovar.recording.instruments import open_instruments
+from samovar.recording.late_titles import seen_of
+from samovar.recording.live import LiveRun
 from samovar.simulator.instruments.modbus_logger import ModbusLogger, word
 from samovar.simulator.instruments.scpi_meter import ScpiMeter
 
@@ -209,6 +214,34 @@ class CallTest(unittest.TestCase):
             self.assertEqual(list(known), sorted(known))
             self.assertTrue(np.isnan(recording.values[channel][0]))
             self.assertEqual(check(archive).damaged, ())
+
+    def test_titles_that_come_in_mid_run_are_seen_while_it_goes_on(self) -> None:
+        log = Log(self.folder / "late.csv")
+        log.put("", "w")
+        described = instruments_of({"instrument": [{"name": "log", "address": f"follow://{log.path}"}]})
+        machine = ThisMachine(self.folder)
+        beside = open_instruments(described, machine.clock)
+        with Archive(self.folder / "b.sqlite") as archive:
+            live = LiveRun(archive, machine, CourseSpec("none"), for_s=30.0, beside=beside)
+            before = len(seen_of(live)[0])
+            live.start()
+            time.sleep(1.5)
+            self.assertEqual(len(seen_of(live)[0]), before)
+            log.put("Time (s),CPU die (°C)\n0,61\n")
+            end = time.monotonic() + 12.0
+            row = 1
+            while len(seen_of(live)[0]) == before and time.monotonic() < end:
+                time.sleep(0.6)
+                log.put(f"{row},{61 + row}\n")
+                row += 1
+            time.sleep(1.5)
+            channels, time_s, values = seen_of(live)
+            live.stop()
+            live.wait(20)
+        self.assertEqual(channels[-1].id, "log:CPU die")
+        self.assertEqual(values.shape, (len(channels), len(time_s)))
+        self.assertTrue(np.isfinite(values[-1]).any())
+        self.assertTrue(np.isnan(values[-1][0]))
 
     def test_what_is_wrong_in_the_file_is_one_line_with_its_place(self) -> None:
         path = self.described("telnet://127.0.0.1:1", "modbus+tcp://127.0.0.1:1")

@@ -43,7 +43,7 @@ PRODUCTS: dict[str, tuple[str, dict[str, Any], tuple[str, ...], tuple[Note, ...]
         "air cooler",
         {
             "height_m": 0.161, "width_m": 0.150, "depth_m": 0.135, "overhang_m": 0.068, "memory_clearance_m": 0.042,
-            "mass_kg": 1.18, "rated_heat_w": 210.0, "rated_noise_dba": 25.0, "fans": 2, "fan_size_m": 0.14,
+            "mass_kg": 1.18, "rated_heat_w": 210.0, "rated_noise_dba": 24.0, "fans": 2, "fan_size_m": 0.14,
             "fan_thickness_m": 0.025, "speed_rpm": [300.0, 1000.0], "airflow_m3_per_s": 0.0322,
             "static_pressure_pa": 14.7, "sockets": _SOCKETS, "materials": ["copper", "aluminium"], "warranty_months": 72,
         },

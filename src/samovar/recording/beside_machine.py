@@ -11,17 +11,24 @@ import threading
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from samovar.agent.link import LinkError, Unreachable
 from samovar.agent.machine import FarMachine
 from samovar.bench.clock import Clock
 from samovar.bench.loads.protocol import LoadError
 from samovar.core.instrument import Instrument
 from samovar.core.quantity import Channel
+from samovar.core.recording import Array
 from samovar.sources.protocol import Belated, Probed, Source
 
 NAN = float("nan")
 REACHED_WITHIN_S = 8.0
-"""So long the beginning of a run waits for it; one that comes later is not in that run."""
+"""So long the beginning of a run waits for it; one that comes later joins it from then on."""
+AFTER_S = 0.25
+"""What is asked at a sample's moment is answered a little later."""
+COUNTS_S = 3.0
+"""A value of one that came later counts for so long."""
 
 
 class BesideMachine:
@@ -40,6 +47,7 @@ class BesideMachine:
         self._source: Source | None = None
         self._channels: tuple[Channel, ...] = ()
         self._closed = False
+        self._came_later: list[tuple[float, list[float]]] = []
         self._lock = threading.Lock()
         self.trouble = f"no word from an agent in {REACHED_WITHIN_S:g} s"
         reaching = threading.Thread(target=self._reach, name=f"reach-{self.name}", daemon=True)
@@ -82,7 +90,26 @@ class BesideMachine:
 
     def sample(self) -> list[float]:
         """What its sensors say now; NaN where that does not come in time. Raises Gone: the link is cut."""
-        return self._source.sample() if self._source is not None and self._channels else []
+        source = self._source
+        if source is None or self._channels:
+            return source.sample() if source is not None else []
+        # Reached after the run had begun: what it says is kept for `late`, at the pace of the run.
+        row = source.sample()
+        with self._lock:
+            self._came_later.append((self._clock.now(), row))
+        return []
+
+    def late(self, moments_s: Array) -> tuple[tuple[Channel, ...], Array]:
+        """What it measures since it was reached, where that was after the run had begun: see `late_titles`."""
+        with self._lock:
+            rows = list(self._came_later)
+        if self._channels or self._source is None or not rows:
+            return (), np.empty((0, len(moments_s)))
+        seen_s = np.array([at_s for at_s, _ in rows])
+        told = np.array([row for _, row in rows]).T
+        last = np.searchsorted(seen_s, moments_s + AFTER_S, "right") - 1
+        near = (last >= 0) & (np.abs(moments_s - seen_s[last]) <= COUNTS_S)
+        return self._named(self._source.channels), np.where(near, told[:, last], NAN)
 
     def belated(self) -> list[tuple[float, list[float]]]:
         """What came too late for its own sample."""

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Protocol, runtime_checkable
+from typing import TYPE_CHECKING, Protocol, runtime_checkable
+
+import numpy as np
 
 from samovar.archive.archive import Archive
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array
 from samovar.sources.protocol import Source
+
+if TYPE_CHECKING:
+    from samovar.recording.live import LiveRun
 
 
 @runtime_checkable
@@ -18,6 +23,18 @@ class Late(Protocol):
     def late(self, moments_s: Array) -> tuple[tuple[Channel, ...], Array]:
         """The channels that came since, and what they said, shape (m, n), at moments of the run's clock, shape (n,)."""
         ...
+
+
+def seen_of(live: LiveRun) -> tuple[tuple[Channel, ...], Array, Array]:
+    """All that is known of a run under way: its channels and those that came after it had begun, times, shape (n,), and values,
+    shape (m, n)."""
+    channels, (time_s, values) = live.channels, live.arrays()
+    late = [source for source in live.beside if isinstance(source, Late)]
+    for source in late if len(time_s) and not live.sealed.is_set() else ():
+        more, rows = source.late(time_s + live.recorder.begun_s)
+        if more:
+            channels, values = (*channels, *more), np.vstack([values, rows])
+    return channels, time_s, values
 
 
 def take_late(archive: Archive, number: int, sources: Sequence[Source], begun_s: float) -> None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import time
 
 from samovar.core.live_reading import COST_SHARE, LiveFindings, LiveReading
+from samovar.core.quantity import Channel
+from samovar.recording.late_titles import seen_of
 from samovar.recording.live import LiveRun
 
 EVERY_S = 1.5
@@ -13,11 +15,17 @@ MOST_HASTE = 6.0
 
 
 class LiveReader:
-    """Reads one run while it goes on, and keeps what was found last."""
+    """Reads one run while it goes on, and keeps what was found last.
 
-    def __init__(self, live: LiveRun) -> None:
+    Args:
+        live: the run.
+        channels: those that it has by now; a run that gets more is read by another reader.
+    """
+
+    def __init__(self, live: LiveRun, channels: tuple[Channel, ...]) -> None:
         self._live = live
-        self._reading = LiveReading(live.channels, live.facts)
+        self._count = len(channels)
+        self._reading = LiveReading(channels, live.facts)
         self._next = time.monotonic()
         self._busy = False
         self.found: LiveFindings | None = None
@@ -33,7 +41,8 @@ class LiveReader:
         """Read the run so far, and put the next look off for as long as this one's cost asks for."""
         live, began = self._live, time.thread_time()
         try:
-            self._reading.extend(*live.arrays())
+            _, time_s, values = seen_of(live)
+            self._reading.extend(time_s, values[: self._count])
             if len(self._reading.recording().time_s) >= 3:
                 self.found = self._reading.findings(live.marks(), live.step == "load")
         finally:

@@ -15,6 +15,7 @@ from samovar.bench.course_spec import clock_text
 from samovar.core.quantity import Channel
 from samovar.core.reading import Reading
 from samovar.recording.ended import said_by
+from samovar.recording.late_titles import seen_of
 from samovar.recording.live import LiveRun
 from samovar.recording.under_guard import guard_is_slow
 from samovar.tui.alerts import Alert, AlertBook, alerts_of
@@ -270,11 +271,13 @@ class BenchPlace(WindowActions):
             return
         if live.sealed.is_set() and live.id not in self._announced:
             self.soon(self._announce_end, live, group=SHOWING)
-        time_s, values = live.arrays()
+        channels, time_s, values = seen_of(live)
         if len(time_s) == 0:
             return
-        if self._samples is None or self._shown is not live:
-            self._samples, self._reader = LiveSamples(live.channels, live.recorder.strides), LiveReader(live)
+        if self._samples is None or self._shown is not live or self._samples.plain != channels:
+            # A log that had no titles when the run began may have some by now.
+            strides = [*live.recorder.strides, *[1] * (len(channels) - len(live.channels))]
+            self._samples, self._reader = LiveSamples(channels, strides), LiveReader(live, channels)
             self._shown, self._specs = live, ()
         found = self._reader.found if self._reader else None
         if found is not None and not live.sealed.is_set():
@@ -299,7 +302,7 @@ class BenchPlace(WindowActions):
         panel = self._settle_view(live)
         self.query_one(SettlePanel).show(panel)
         if self.under_way:
-            self._alert(alerts_of(live, panel, time_s, values))
+            self._alert(alerts_of(live, panel, *live.arrays()))
         if self.has_class("-far"):
             self.query_one(FarView).show(far_numbers(live, panel))
         if self.has_class("-narrow") or self.has_class("-far"):

@@ -17,14 +17,15 @@ FIRST_COUNTED = 2
 
 class LiveSamples:
     """Times and values with the rows that `with_bands` adds, and their envelope. `gaps` counts the samples
-    in which a channel lacks its value; one that never gave a value has no gaps: it is not there.
+    in which a channel lacks its value; one that never gave a value has no gaps: it is not there. `plain` are the
+    run's own channels, without the bands.
 
     Twice a second a long run is looked at anew: whatever has been looked at before is not copied or
     counted again.
     """
 
     def __init__(self, channels: tuple[Channel, ...], strides: Sequence[int] = ()) -> None:
-        self._plain = channels
+        self.plain = channels
         self._strides = np.array(strides or [1] * len(channels), dtype=np.intp)
         self.channels, first = with_bands(channels, np.empty((len(channels), 0)))
         self._buffer = np.empty((first.shape[0], 1024))
@@ -44,7 +45,7 @@ class LiveSamples:
         new = values[:, known:count]
         while self._buffer.shape[1] < count:
             self._buffer = np.concatenate([self._buffer, np.empty_like(self._buffer)], axis=1)
-        self._buffer[:, known:count] = with_bands(self._plain, new)[1]
+        self._buffer[:, known:count] = with_bands(self.plain, new)[1]
         self._count_gaps(values, max(known, FIRST_COUNTED), count)
         self._count = count
         if self.envelope is None:
