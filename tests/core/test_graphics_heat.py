@@ -7,6 +7,7 @@ import unittest
 
 import numpy as np
 
+from samovar.core.facts import Facts, ProcessorFacts
 from samovar.core.graphics_heat import BOTH, OWN, graphics_heat
 from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
@@ -28,6 +29,29 @@ def warmed(heat: Array, resistance: float, tau_s: float, from_c: float = 30.0) -
         state += (watts - state) * (1.0 - np.exp(-1.0 / tau_s))
         out[k] = from_c + resistance * state
     return out
+
+
+class SharedFromTheFirstSecondTest(unittest.TestCase):
+    def test_a_budget_that_the_graphics_eat_of_until_they_slow_down_is_shared_until_then(self) -> None:
+        """Both loads begin together: no edge tells, and the processor is at its own budget in the end."""
+        time_s = np.arange(900.0)
+        on, later = time_s >= 60.0, time_s >= 400.0
+        chance = np.random.default_rng(8)
+        package = np.where(~on, 4.0, np.where(later, 32.0, 25.0)) + chance.normal(0, 0.1, 900)
+        graphics = np.where(~on, 1.0, np.where(later, 27.0, 37.0)) + chance.normal(0, 0.1, 900)
+        clock = np.where(~on, 900.0, np.where(later, 2840.0, 2560.0)) + chance.normal(0, 4, 900)
+        channels = (
+            Channel("Tdie", "temperature", "°C", "die", "cpu"), Channel("Package power", "power", "W", "package", "cpu"),
+            Channel("GPU", "power", "W", "gpu", "gpu"), Channel("Core 0", "clock", "MHz", "core", "cpu"),
+            Channel("Utilisation", "load", "%", "package", "cpu"),
+        )  # fmt: skip
+        values = np.array([warmed(package, 1.4, 80.0), package, graphics, clock, np.where(on, 100.0, 1.0)])
+        facts = Facts(cpu=ProcessorFacts("x", 6, 98.0, 2200.0, 4600.0, 32.0, 54.0, 28.0))
+        held = read(Recording(channels, time_s, values), facts, reference_clock_mhz=4200.0).held
+        causes = [
+            (h.by, round(h.start_s, -2), round(h.end_s, -2)) for h in held if h.end_s - h.start_s > 30.0
+        ]
+        self.assertEqual(causes, [("shared", 100.0, 400.0), ("power", 400.0, 900.0)])
 
 
 class GraphicsHeatTest(unittest.TestCase):

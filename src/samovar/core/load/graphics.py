@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from samovar.core.facts import Facts
-from samovar.core.load.series import Mask
+from samovar.core.load.series import Mask, averaged
 from samovar.core.load.signals import LoadSignals
 from samovar.core.phases import mask_runs
 from samovar.core.recording import Array
@@ -16,6 +16,8 @@ PART = 0.15
 LOST = 0.2
 """Of what the graphics took, or gave back, the processor lost, or got, at least this."""
 SHORTEST_S = 4.0
+USUAL_S = 20.0
+"""Over so long a budget shows, whatever a governor does meanwhile."""
 WIDTH_S, ASIDE_S = 10.0, 4.0
 """Before and after an edge so long is looked at, and so much around it left out, in which a governor reacts."""
 SLOWED = 0.97
@@ -110,11 +112,14 @@ def eaten_by_graphics(load: LoadSignals, facts: Facts, inside: bool) -> Mask:
         if lost:
             out[a:b] = max(lost) > LOST
             continue
-        # The graphics side was there from the beginning to the end: only a known budget, or a good part, tells.
+        # The graphics side was there from the beginning to the end: only a known budget, or a good part, tells. It may give back
+        # what it took, as it slows down itself: so each moment tells for itself.
         own_w, gpu_w = float(np.median(own[a:b])), float(np.median(gpu[a:b]))
         sustained = facts.cpu.sustained_power_w
         if sustained is not None:
-            out[a:b] = own_w < (1.0 - AT_BUDGET) * sustained and own_w + gpu_w > 0.9 * sustained
+            width = load.samples(USUAL_S)
+            near, beside = averaged(own[a:b], width), averaged(gpu[a:b], width)
+            out[a:b] = (near < (1.0 - AT_BUDGET) * sustained) & (near + beside > 0.9 * sustained)
         else:
             out[a:b] = gpu_w > 0.25 * (own_w + gpu_w)
     return out
