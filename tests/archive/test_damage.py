@@ -127,6 +127,20 @@ class DamageTest(unittest.TestCase):
         # Where a page holds something of several runs, its loss costs each of them; mostly a byte costs one or none.
         self.assertLessEqual(lost, FLIPS)
 
+    def test_damage_in_the_description_of_its_tables_is_told_in_plain_words(self) -> None:
+        at, refused = self.bytes.find(b"CREATE TABLE"), 0
+        while at >= 0:
+            for off in (3, 14, 40):
+                body = bytearray(self.bytes)
+                body[at + off] ^= 0x80
+                self.path.write_bytes(body)
+                try:
+                    Archive(self.path).close()
+                except ArchiveError:
+                    refused += 1
+            at = self.bytes.find(b"CREATE TABLE", at + 1)
+        self.assertGreater(refused, 0)
+
     def test_a_file_that_was_cut_off_is_told_from_another_and_gives_what_it_has(self) -> None:
         places = random.Random(7)
         for _ in range(CUTS):

@@ -113,6 +113,11 @@ def _in_plain_words(place: Place) -> Iterator[None]:
         if place.path is None:
             raise ArchiveError(f"{place.words}: {in_words(problem)}") from problem
         raise BrokenArchive(place.path, "damaged") from problem
+    except UnicodeDecodeError as problem:
+        # The database's own complaint quotes what damage has made of its tables' description.
+        if place.path is None:
+            raise
+        raise BrokenArchive(place.path, "damaged") from problem
 
 
 def _for_reading(place: Place, path: Path) -> Engine:
