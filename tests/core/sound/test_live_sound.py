@@ -98,6 +98,18 @@ class CuttingTest(unittest.TestCase):
         self.assertFalse(undisturbed(x, 16000).enough)
 
 
+class GainTest(unittest.TestCase):
+    def test_a_gain_that_sets_itself_shows_after_a_knock_and_a_steady_one_does_not(self) -> None:
+        for turned_down_db, expected in ((6.0, True), (3.0, True), (0.0, False)):
+            x = noise(12, 48000, 0.004, seed=21)
+            x[4 * 48000 : 4 * 48000 + 1500] += noise(1500 / 48000, 48000, 0.3, seed=22)
+            t = np.arange(len(x)) / 48000.0 - 4.03
+            gain_db = np.where(t > 0, -turned_down_db * np.exp(-np.maximum(t, 0.0) / 2.0), 0.0)
+            found = listen([x * 10.0 ** (0.05 * gain_db)], 48000.0)
+            self.assertEqual(any("sets its gain" in w for w in found.warnings), expected, turned_down_db)
+            self.assertTrue(any("knocks" in w for w in found.warnings))
+
+
 class KeptTest(unittest.TestCase):
     def test_what_is_kept_comes_back_and_a_strangers_text_is_nothing(self) -> None:
         heard = Heard(listen([noise(4, 48000) + sine(4, 48000, 1240.0, 0.01)], 48000), as_stated(94.0))

@@ -38,6 +38,8 @@ SAME_PERIOD = 0.8
 LEAST_SWING_DB = 0.25
 KNOCK_DB, KNOCK_S = 10.0, 1.0
 """What stands out of the usual level by so much, for no longer than this, is a knock, not the fan."""
+GAIN_DB, AFTER_S, SPREADS = 1.0, 0.5, 2.0
+"""A fan's own level is never so much, and so many times its spread, under its median for so long; a gain that was turned down is."""
 LOW_HZ, LOW_TIMES = 50.0, 100.0
 """Where so many times more power lies under this frequency than over it, wind or a hand was at the microphone."""
 AT_TOP = 0.985
@@ -211,11 +213,29 @@ def _disturbed(fast_db: Array, step_s: float, spectrum: Spectrum) -> list[str]:
             said.append(
                 f"knocks, or words, at {moments}{more}: they are in its levels; record it again, or cut them out"
             )
+        if _gain_moved(fast_db, step_s, usual, [g[-1] for g in knocks]):
+            said.append(
+                "after a loud moment it is quieter than before, and comes back: the recorder sets its gain by itself, and no level "
+                "of it holds; switch that off"
+            )
     low = float(spectrum.power[(spectrum.hz > 0.0) & (spectrum.hz < LOW_HZ)].sum())
     high = float(spectrum.power[spectrum.hz >= LOW_HZ].sum())
     if high > 0.0 and low > LOW_TIMES * high:
         said.append(f"nearly all of it lies under {LOW_HZ:g} Hz: wind, or a hand, at the microphone")
     return said
+
+
+def _gain_moved(fast_db: Array, step_s: float, usual: float, ends: Sequence[int]) -> bool:
+    """Whether the level sinks under the usual one after a knock: F alone only falls back to it."""
+    width = max(1, round(AFTER_S / step_s))
+    limit = max(GAIN_DB, SPREADS * (usual - float(np.percentile(fast_db, 16.0))))
+    for end in ends:
+        back = np.flatnonzero(fast_db[end:] < usual + 1.0)
+        if len(back):
+            after = fast_db[end + int(back[0]) :][: 2 * width]
+            if len(after) >= width and float(np.median(after)) < usual - limit:
+                return True
+    return False
 
 
 def is_clipped(x: Array) -> bool:
