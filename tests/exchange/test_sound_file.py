@@ -128,7 +128,7 @@ class SoundFileTest(unittest.TestCase):
         self.assertAlmostEqual(noise_row["value"], 33.0 - 6.02, delta=0.02)
         self.assertEqual((fan_row["unit"], round(fan_row["value"] / 20) * 20), ("rpm", 1480))
         with Archive(archive) as opened:
-            (level,) = [r for r in results_by_hand(opened.runs.hands.of(1)) if r.quantity == "noise"]
+            (level,) = [r for r in results_by_hand(opened.runs.hands.of(1)) if r.statistic == "level"]
             self.assertEqual(
                 (level.statistic, level.source, level.common_of), ("level", "by hand", "recording fan.wav")
             )

@@ -150,8 +150,10 @@ def record(
 
 def _heard(sink: _Memory, plan: PlannedRun, in_steps: bool) -> tuple[HeardThen, ...]:
     """What the microphone heard before the load went off, and before each change of fans."""
-    assert sink.loaded is not None
-    found = []
+    found: list[HeardThen] = []
+    if sink.loaded is None:
+        # Nothing ran that would be loud.
+        return ()
     for at_s in _read_at(sink)[0 if in_steps else -1 :]:
         k = int(np.searchsorted(sink.times, at_s))
         heard, samples = heard_at(Moment(sink.loaded.setup, sink.rpms[k]), plan.seed + k)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
 from samovar.core.by_hand.reading import KINDS, HandReading
-from samovar.core.entered import Line, Truth, between, checked, one_of, strict
+from samovar.core.entered import Check, Line, Truth, between, checked, one_of, strict
 from samovar.core.exclusions import Exclusion
 from samovar.core.facts import Facts, GraphicsFacts, ProcessorFacts, RoomFacts
 from samovar.core.marks import FANS, JOINS, LEAVES, LOAD, Change, Mark
 from samovar.core.measured import AT_LEAST, AT_MOST
 from samovar.core.quantity import ROLES
+from samovar.core.sound.kept import sound_in
 from samovar.core.units import Unreadable
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
@@ -42,6 +43,12 @@ class _LeftOut:
 _Share = Annotated[float, between(0.0, 1.0)]
 
 
+def _sound(text: str) -> str:
+    if sound_in(text) is None:
+        raise ValueError("is nothing that was listened to; leave it out")
+    return text
+
+
 @strict
 @dataclass(frozen=True)
 class _ByHand:
@@ -62,6 +69,7 @@ class _ByHand:
     character: Line = ""
     typed: Line = ""
     words: Line = ""
+    heard: Annotated[str, Check(_sound)] | None = None
 
     def reading(self, n: int) -> HandReading:
         values = asdict(self)
@@ -73,6 +81,9 @@ def _by_hand_line(reading: HandReading) -> dict[str, Any]:
     line = asdict(reading)
     line["half_width_95"] = line.pop("half_width")
     line.pop("n")
+    if reading.sound is not None:
+        # The piece of sound itself stays in the archive.
+        line["heard"] = replace(reading.sound, clip="", full_scale_db=None).text()
     return {
         key: float(value) if isinstance(value, int | float) else value
         for key, value in line.items()
