@@ -9,11 +9,14 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array
+from samovar.core.sound.kept import KeptSound
 from samovar.figures.palette import DARK
+from samovar.tui.heard_at import heard_text
 from samovar.tui.widgets.raster import dots, dots_of_all
 from samovar.tui.widgets.strip_axis import axis_labels, free_place
 from samovar.tui.widgets.strip_curves import dashed, filled, line_and_band, round_levels
@@ -124,3 +127,21 @@ class StripTest(unittest.TestCase):
         self.assertIn("Third octaves", text)
         self.assertIn("10k", text)
         self.assertIn("▀", text)
+
+
+class HeardTest(unittest.TestCase):
+    def test_a_run_shows_what_it_sounded_like_at_the_cursor_or_as_it_was_listened_to(self) -> None:
+        sound = KeptSound(20.0, ((100.0, 30.0), (1000.0, 24.0)), ((100.0, 29.0), (1000.0, 5.0)))
+        hand = HandReading(90.0, "noise", 27.0, 1.1, "dBA", character="a steady rush", heard=sound.text())
+        nothing = Envelope(np.arange(3.0), np.empty((0, 3)))
+        text = heard_text([], nothing, [hand], None, DARK, 40).plain
+        self.assertIn("listened to at 1:30", text)
+        self.assertIn("a steady rush", text)
+        channels = [Channel(f"mic {f:g} Hz", "band", "dB", id=f"mic:{f:g}") for f in (100.0, 1000.0)]
+        levels = Envelope(np.arange(100.0), np.vstack([np.linspace(10.0, 40.0, 100), np.full(100, 20.0)]))
+        early, late = (heard_text(channels, levels, [hand], at, DARK, 40).plain for at in (1.0, 95.0))
+        self.assertIn("heard at 0:01", early)
+        # Its first column is the lower band's, which grows.
+        heights = [sum(line[:1] == "█" for line in drawn.splitlines()) for drawn in (early, late)]
+        self.assertGreater(heights[1], heights[0])
+        self.assertEqual(heard_text([], nothing, [], None, DARK, 40).plain, "")

@@ -102,7 +102,7 @@ class BoothInstruments:
                         ],
                     },
                     {
-                        "name": "microphone", "stale_after": 60.0,
+                        "name": "microphone", "stale_after": 120.0,
                         "address": f"{self._microphone.address}&keep=1",
                     },
                 ]

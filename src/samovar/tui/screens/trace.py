@@ -18,6 +18,7 @@ from samovar.core.results.figure import Figure, figure_of, telling_figure
 from samovar.core.rig import Rig
 from samovar.exchange.problems import InputError
 from samovar.tui.aside import aside, behind
+from samovar.tui.heard_at import heard_text
 from samovar.tui.screens.sight import Sight
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -28,6 +29,8 @@ from samovar.tui.widgets.strip_plan import StripSpec, plan_strips, residual_stri
 from samovar.tui.widgets.strips import StripStack, StripView
 
 OTHERS_OFFERED = 60
+SIDE = 44
+"""Width of the panel, in characters; its style says the same."""
 
 
 class TracePlace(Sight):
@@ -94,6 +97,7 @@ class TracePlace(Sight):
             # Up and down move in the list of held stretches: the panel itself scrolls by page.
             with VerticalScroll(id="side", can_focus=False):
                 yield Static(id="panel")
+                yield Static(id="heard")
 
     def title_line(self) -> Text:
         """Which run this is."""
@@ -227,6 +231,9 @@ class TracePlace(Sight):
                 self.effects_between(),
             )
         )
+
+        heard = heard_text(found.channels, found.envelope, found.hands, self.cursor_s, self.palette, SIDE - 4)
+        self.query_one("#heard", Static).update(heard)
 
     def _subject(self, found: TracedRun) -> Figure:
         """What the run's review is about; of a run in the inbox what it tells first."""
