@@ -37,7 +37,7 @@ class NewReviewTest(unittest.TestCase):
     def test_a_review_is_framed_from_nothing_and_its_first_run_recorded(self) -> None:
         began = time.monotonic()
         terminal = self.terminal
-        terminal.until("a   frames the first one")
+        terminal.until("a   frames a review")
         self.frame_the_review()
         terminal.until("a rig, the machine it is measured on")
         self.put_a_product_and_a_rig_on_the_shelf()
