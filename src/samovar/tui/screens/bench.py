@@ -96,6 +96,7 @@ class BenchPlace(WindowActions):
         super().__init__()
         self._samples: LiveSamples | None = None
         self._specs: tuple[StripSpec, ...] = ()
+        self._planned_for = 0
         self._shown: LiveRun | None = None
         self._reading: Reading | None = None
         self._more = False
@@ -284,7 +285,9 @@ class BenchPlace(WindowActions):
             self._reading = found.reading
         samples = self._samples
         samples.extend(time_s, values)
-        if not self._specs or len(time_s) < 4:
+        if not self._specs or samples.speaking != self._planned_for:
+            # A rate, or a microphone's first second, comes later than the first sample.
+            self._planned_for = samples.speaking
             self._specs = tuple(
                 plan_strips(
                     samples.channels,

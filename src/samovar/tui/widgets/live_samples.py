@@ -39,6 +39,11 @@ class LiveSamples:
         """Shape (m, n) with the bands' medians last where there are any."""
         return self._buffer[:, : self._count]
 
+    @property
+    def speaking(self) -> int:
+        """How many of its channels have given a value so far."""
+        return int(self._seen.sum())
+
     def extend(self, time_s: Array, values: Array) -> None:
         """Go on to the newest sample; `time_s`, shape (n,), and `values`, shape (m, n), only ever grow."""
         known, count = self._count, len(time_s)
