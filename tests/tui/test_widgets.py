@@ -7,6 +7,7 @@ import unittest
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from textual.app import App, ComposeResult
 
 from samovar.core.envelope import Envelope
 from samovar.core.facts import Facts
@@ -17,6 +18,7 @@ from samovar.core.quantity import Channel
 from samovar.figures.palette import DARK
 from samovar.tui.channel_view import ChannelView, view_of, with_bands
 from samovar.tui.widgets.live_samples import LiveSamples
+from samovar.tui.widgets.plain import DataTable
 from samovar.tui.widgets.raster import below, dots, large
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
@@ -196,6 +198,26 @@ class PainterTest(unittest.TestCase):
                 StripView(specs=(spec,), end_s=60.0, held=(("held by", ()),)), envelope, DARK, (100, 20), True
             ).build()
             self.assertEqual(len(rows), 20)
+
+
+class TableTest(unittest.IsolatedAsyncioTestCase):
+    async def test_columns_come_to_be_as_wide_as_their_cells_whatever_was_missed(self) -> None:
+        class Stage(App[None]):
+            def compose(self) -> ComposeResult:
+                yield DataTable()
+
+        async with Stage().run_test() as pilot:
+            table = pilot.app.query_one(DataTable)
+            table.add_columns("a", "b")
+            table.add_row("a long name of a setup", "1")
+            await pilot.pause(0.05)
+            for column in table.ordered_columns:
+                column.content_width = 1
+            for _ in range(40):
+                await pilot.pause(0.05)
+                if table.ordered_columns[0].content_width > 1:
+                    break
+            self.assertEqual(table.ordered_columns[0].content_width, len("a long name of a setup"))
 
 
 if __name__ == "__main__":
