@@ -16,7 +16,8 @@ from samovar.bench.clock import MonotonicClock
 from samovar.core.instrument import instruments_of
 from samovar.core.recording import Array
 from samovar.core.units import Unreadable
-from samovar.simulator.instruments.microphone import RATE_HZ, REFERENCE_PA, SimulatedMicrophone, wav_header
+from samovar.simulator.instruments.microphone import RATE_HZ, SimulatedMicrophone, wav_header
+from samovar.simulator.sound import REFERENCE_PA
 from samovar.sources.microphone.source import Microphone
 
 TONE_DB = 60.0

@@ -3,7 +3,6 @@ switched off, through the code that listens to any recording."""
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
 from samovar.core.recording import Array
@@ -11,10 +10,10 @@ from samovar.core.sound.calibration import as_stated
 from samovar.core.sound.heard import Heard
 from samovar.core.sound.listening import Listening, listen
 from samovar.exchange.sound_file import flac_of
-from samovar.simulator.sound import RATE_HZ, REFERENCE_PA, Moment, heard_of
+from samovar.simulator.instruments.microphone import FULL_SCALE_DB
+from samovar.simulator.sound import RATE_HZ, Moment, heard_of, over_full_scale
 from samovar.simulator.spec import SimulatedSetup
 
-FULL_SCALE_DB = 100.0
 LISTENED_S = 5.0
 """Its fans are steady: five seconds tell their level to a tenth of a decibel."""
 NAME = "microphone"
@@ -38,4 +37,4 @@ def _room_alone(setup: SimulatedSetup) -> Listening:
 
 
 def _scaled(pascals: Array) -> Array:
-    return pascals / (REFERENCE_PA * 10.0 ** (0.05 * FULL_SCALE_DB) * math.sqrt(2.0))
+    return over_full_scale(pascals, FULL_SCALE_DB)

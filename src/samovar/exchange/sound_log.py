@@ -10,9 +10,9 @@ from pathlib import Path
 
 import numpy as np
 
-from samovar.core.quantity import FULL_SCALE, Channel
+from samovar.core.quantity import FULL_SCALE
 from samovar.core.recording import Recording
-from samovar.core.sound.meter import SILENCE_DB, Meter, energy_mean_db, in_db
+from samovar.core.sound.meter import SILENCE_DB, Meter, folded, sound_channels
 from samovar.exchange.problems import InputError
 from samovar.exchange.sound_file import read_sound
 
@@ -31,22 +31,12 @@ def sound_recording(path: Path) -> tuple[Recording, list[str]]:
     seconds = len(told) // 2
     if seconds < 1:
         raise InputError(f"{path}: it is shorter than a second; give a longer one")
-    rows = np.full((3 + len(meter.bands_hz), seconds), np.nan)
+    channels = sound_channels("recording", meter.bands_hz, FULL_SCALE, FULL_SCALE)
+    rows = np.full((len(channels), seconds), np.nan)
     for k in range(seconds):
-        pair = told[2 * k : 2 * k + 2]
-        fast = np.concatenate([one.fast_db for one in pair])
-        rows[:3, k] = in_db([float(np.mean([one.mean_square for one in pair]))])[0], fast.min(), fast.max()
-        bands = [one.bands_db for one in pair if one.bands_db is not None]
-        if bands:
-            rows[3:, k] = [energy_mean_db(band) for band in np.array(bands).T]
+        levels, bands = folded(told[2 * k : 2 * k + 2])
+        rows[: len(levels), k] = levels
+        if bands is not None:
+            rows[len(levels) :, k] = bands
     rows[rows <= SILENCE_DB] = np.nan
-    names = [("level", "noise"), ("least F", "fast"), ("greatest F", "fast")]
-    channels = [
-        Channel(f"recording {what}", kind, FULL_SCALE, "other", "case", f"recording:{what}")
-        for what, kind in names
-    ]
-    channels += [
-        Channel(f"recording {hz:g} Hz", "band", FULL_SCALE, "other", "case", f"recording:{hz:g}")
-        for hz in meter.bands_hz
-    ]
-    return Recording(tuple(channels), np.arange(seconds, dtype=float), rows), found.warnings
+    return Recording(channels, np.arange(seconds, dtype=float), rows), found.warnings

@@ -176,6 +176,11 @@ def heard_of(rig: Sounding, seconds: float, seed: int, silent: bool = False) -> 
     return Ear(rig, seed=seed).block(round(seconds * RATE_HZ), silent)
 
 
+def over_full_scale(pascals: Array, full_scale_db: float) -> Array:
+    """Sound, Pa, shape (n,), as a microphone has it whose full-scale sine is at this level, dB: 1 at full scale."""
+    return pascals / (REFERENCE_PA * 10.0 ** (0.05 * full_scale_db) * math.sqrt(2.0))
+
+
 def _pa(dba: float) -> float:
     return REFERENCE_PA * 10.0 ** (0.05 * dba)
 

@@ -114,7 +114,9 @@ def bands_over(bins: int, step_hz: float, rate_hz: float) -> list[Band]:
 
 def third_octaves(spectrum: Spectrum, rate_hz: float) -> list[tuple[float, float]]:
     """The mean square in every third octave of `bands_over`, by nominal frequency."""
-    return [
-        (band.nominal_hz, band.of(spectrum.power))
-        for band in bands_over(len(spectrum.hz), spectrum.step_hz, rate_hz)
-    ]
+    key = f"third octaves at {rate_hz:g}"
+    if key not in spectrum.found:
+        bands = bands_over(len(spectrum.hz), spectrum.step_hz, rate_hz)
+        spectrum.found[key] = [(band.nominal_hz, band.of(spectrum.power)) for band in bands]
+    found: list[tuple[float, float]] = spectrum.found[key]
+    return found

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 from dataclasses import asdict, dataclass
+from functools import lru_cache
 from typing import Any
 
 BANDS_MOST, TONES_MOST = 40, 50
@@ -58,6 +59,7 @@ class KeptSound:
         return json.dumps(asdict(self), separators=(",", ":"))
 
 
+@lru_cache(maxsize=512)
 def sound_in(text: str | None) -> KeptSound | None:
     """What `KeptSound.text` wrote; None for nothing, or for what it did not write."""
     if not text or len(text) > LONGEST_TEXT:

@@ -15,6 +15,7 @@ from scipy.fft import irfft, next_fast_len, rfft
 from scipy.signal import lfilter
 from scipy.signal.windows import hann
 
+from samovar.core.quantity import Channel
 from samovar.core.recording import Array
 from samovar.core.sound.bands import bands_over
 from samovar.core.sound.listening import AT_TOP, FULL_SCALE_SQUARE
@@ -122,6 +123,34 @@ class Meter:
         total = float(power.sum())
         power *= float(x @ x) / len(x) / total if total > 0.0 else 0.0
         return in_db([band.of(power) for band in self._bands])
+
+
+LEVELS = (("level", "noise"), ("least F", "fast"), ("greatest F", "fast"))
+"""What is told besides the bands, and its quantity."""
+
+
+def sound_channels(
+    name: str, bands_hz: Sequence[float], level_unit: str, band_unit: str, accuracy: str = ""
+) -> tuple[Channel, ...]:
+    """The channels of something that listens: the level, F's least and greatest, and the third octaves."""
+    levels = (
+        Channel(f"{name} {what}", quantity, level_unit, "other", "case", f"{name}:{what}", accuracy)
+        for what, quantity in LEVELS
+    )
+    bands = (
+        Channel(f"{name} {hz:g} Hz", "band", band_unit, "other", "case", f"{name}:{hz:g}") for hz in bands_hz
+    )
+    return (*levels, *bands)
+
+
+def folded(pieces: Sequence[Told]) -> tuple[Array, Array | None]:
+    """What several pieces say together: level, least and greatest F, dB, shape (3,), and the mean third octaves, shape (m,);
+    None where no second ended in them."""
+    level = in_db([float(np.mean([piece.mean_square for piece in pieces]))])[0]
+    fast = np.concatenate([piece.fast_db for piece in pieces])
+    bands = [piece.bands_db for piece in pieces if piece.bands_db is not None]
+    mean = np.array([energy_mean_db(row) for row in np.array(bands).T]) if bands else None
+    return np.array([level, fast.min(), fast.max()]), mean
 
 
 def in_db(squares: Sequence[float] | Array) -> Array:

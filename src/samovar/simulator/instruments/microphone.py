@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import socket
 import struct
 import time
@@ -11,7 +10,7 @@ from collections.abc import Callable
 from samovar.core.recording import Array
 from samovar.simulator.instruments.server import StandIn
 from samovar.simulator.rig import SimulatedRig
-from samovar.simulator.sound import RATE_HZ, REFERENCE_PA, Ear
+from samovar.simulator.sound import RATE_HZ, Ear, over_full_scale
 
 BLOCK = 2400
 FULL_SCALE_DB = 100.0
@@ -80,6 +79,5 @@ def wav_header(rate_hz: int) -> bytes:
 
 def as_samples(pascals: Array) -> bytes:
     """Sound, Pa, shape (n,), as such a stream has it."""
-    top_pa = REFERENCE_PA * 10.0 ** (0.05 * FULL_SCALE_DB) * math.sqrt(2.0)
-    scaled = (pascals / top_pa).clip(-1.0, 1.0 - 2.0**-31)
+    scaled = over_full_scale(pascals, FULL_SCALE_DB).clip(-1.0, 1.0 - 2.0**-31)
     return bytes((scaled * 2.0**31).astype("<i4").tobytes())

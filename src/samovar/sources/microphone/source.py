@@ -18,7 +18,7 @@ from samovar.core.quantity import FULL_SCALE, Channel
 from samovar.core.recording import Array
 from samovar.core.sound.bands import NOMINAL_HZ
 from samovar.core.sound.calibration import Scale, as_stated
-from samovar.core.sound.meter import SILENCE_DB, Meter, Told, energy_mean_db, in_db
+from samovar.core.sound.meter import LEVELS, SILENCE_DB, Meter, Told, folded, sound_channels
 from samovar.sources.instruments.source import AGAIN_S, LOOK_S, TRIES, Time, reason_of
 from samovar.sources.microphone.streams import USUAL_HZ, NoSound, Stream, open_stream
 from samovar.sources.protocol import Probed
@@ -26,11 +26,11 @@ from samovar.sources.protocol import Probed
 NAN = float("nan")
 REMEMBERED_S = 60.0
 """Of the sound itself so much is at hand; what is older is gone."""
+PIECES_HELD = 60
+"""Where nobody asks for long, what is told is what was heard lately."""
 FIRST_WORD_S = 3.0
 LIMIT_SHARE = 0.5 * math.sqrt(3.0)
 """A limit is a rectangle: this share of a 95 % interval's half-width (GUM 4.3.7)."""
-LEVELS = (("level", "noise"), ("least F", "fast"), ("greatest F", "fast"))
-"""What is told besides the bands, and its quantity."""
 
 
 class Microphone:
@@ -51,7 +51,7 @@ class Microphone:
         self.trouble = "no sound came yet"
         self.rate_hz: float = USUAL_HZ
         self._lock = threading.Lock()
-        self._told: deque[Told] = deque()
+        self._told: deque[Told] = deque(maxlen=PIECES_HELD)
         self._last: tuple[Told, float] | None = None
         self._bands: Array | None = None
         self._ring = np.zeros(0, np.float32)
@@ -71,16 +71,7 @@ class Microphone:
         bands = "dB" if self.scale is not None else FULL_SCALE
         # What its class, or its calibration, leaves open counts wherever it is held against another microphone.
         off = f"±{LIMIT_SHARE * self.scale.half_width_db:.2f} dB" if self.scale is not None else ""
-        return (
-            *(
-                Channel(f"{self.name} {what}", quantity, levels, "other", "case", f"{self.name}:{what}", off)
-                for what, quantity in LEVELS
-            ),
-            *(
-                Channel(f"{self.name} {hz:g} Hz", "band", bands, "other", "case", f"{self.name}:{hz:g}")
-                for hz in self.bands_hz
-            ),
-        )
+        return sound_channels(self.name, self.bands_hz, levels, bands, off)
 
     @property
     def channels(self) -> tuple[Channel, ...]:
@@ -102,15 +93,12 @@ class Microphone:
                 pieces = [piece] if self._clock.now() - at_s <= self.instrument.stale_after_s else []
         if not pieces:
             return [NAN] * len(self._channels)
-        told = in_db([float(np.mean([piece.mean_square for piece in pieces]))])[0]
-        fast = np.concatenate([piece.fast_db for piece in pieces])
-        bands = [piece.bands_db for piece in pieces if piece.bands_db is not None]
-        if bands:
-            self._bands = np.array([energy_mean_db(row) for row in np.array(bands).T])
+        levels, bands = folded(pieces)
+        self._bands = self._bands if bands is None else bands
         known = self._bands if self._bands is not None else np.empty(0)
         values = np.full(len(self._channels), NAN)
-        values[:3] = told, fast.min(), fast.max()
-        values[3 : 3 + len(known)] = known[: len(values) - 3]
+        values[: len(LEVELS)] = levels
+        values[len(LEVELS) :][: len(known)] = known[: len(values) - len(LEVELS)]
         return [NAN if value <= SILENCE_DB else value + self._raise_db for value in values.tolist()]
 
     def probed(self, patience_s: float = LOOK_S) -> list[Probed]:
@@ -176,9 +164,6 @@ class Microphone:
                 for piece in told:
                     self._told.append(piece)
                     self._last = (piece, self._clock.now())
-                # Nobody has asked for long: what is told is what was heard lately.
-                while len(self._told) > REMEMBERED_S:
-                    self._told.popleft()
             if told:
                 self._failed, self.trouble = 0, ""
 
