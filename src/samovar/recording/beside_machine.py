@@ -20,6 +20,7 @@ from samovar.bench.loads.protocol import LoadError
 from samovar.core.instrument import Instrument
 from samovar.core.quantity import Channel
 from samovar.core.recording import Array
+from samovar.recording.late_titles import told_at
 from samovar.sources.protocol import Belated, Probed, Source
 
 NAN = float("nan")
@@ -107,9 +108,8 @@ class BesideMachine:
             return (), np.empty((0, len(moments_s)))
         seen_s = np.array([at_s for at_s, _ in rows])
         told = np.array([row for _, row in rows]).T
-        last = np.searchsorted(seen_s, moments_s + AFTER_S, "right") - 1
-        near = (last >= 0) & (np.abs(moments_s - seen_s[last]) <= COUNTS_S)
-        return self._named(self._source.channels), np.where(near, told[:, last], NAN)
+        rows_at = told_at(seen_s, told, moments_s + AFTER_S, COUNTS_S + AFTER_S)
+        return self._named(self._source.channels), rows_at
 
     def belated(self) -> list[tuple[float, list[float]]]:
         """What came too late for its own sample."""

@@ -14,7 +14,7 @@ from samovar.core.by_hand.line import Circumstances
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.sound.bands import third_octaves
 from samovar.core.sound.calibration import Scale
-from samovar.core.sound.cutting import undisturbed
+from samovar.core.sound.cutting import Cut, undisturbed
 from samovar.core.sound.heard import Heard, character_of, kept_of
 from samovar.core.sound.listening import Listening, listen
 from samovar.core.sound.meter import in_db
@@ -165,12 +165,17 @@ def noise_is_due(live: LiveRun) -> bool:
     return course is not None and not live.sealed.is_set() and course.is_due("noise", live.recorder.elapsed())
 
 
-def background_by(microphone: Microphone, seconds: float) -> tuple[Listening | None, str]:
-    """The room alone, as a microphone hears it now, and words on it; None where it was disturbed. Raises ValueError."""
+def _heard_last(microphone: Microphone, seconds: float) -> Cut:
+    """The last so many seconds without what disturbed them. Raises ValueError: there is not that much sound."""
     samples = microphone.last(seconds)
     if samples is None:
         raise ValueError(f"{microphone.name}: {microphone.trouble or 'it has not heard enough yet'}")
-    cut = undisturbed(samples, microphone.rate_hz)
+    return undisturbed(samples, microphone.rate_hz)
+
+
+def background_by(microphone: Microphone, seconds: float) -> tuple[Listening | None, str]:
+    """The room alone, as a microphone hears it now, and words on it; None where it was disturbed. Raises ValueError."""
+    cut = _heard_last(microphone, seconds)
     if not cut.enough:
         return None, AGAIN
     found = listen([cut.samples], microphone.rate_hz)
@@ -193,10 +198,7 @@ def heard_by(
         ValueError: there is not that much sound.
         InputError: a piece of it was to be kept, and cannot be.
     """
-    samples = microphone.last(seconds)
-    if samples is None:
-        raise ValueError(f"{microphone.name}: {microphone.trouble or 'it has not heard enough yet'}")
-    cut = undisturbed(samples, microphone.rate_hz)
+    cut = _heard_last(microphone, seconds)
     if not cut.enough:
         return HeardNow(None, AGAIN)
     listening = listen([cut.samples], microphone.rate_hz, [cut.words] if cut.words else [])

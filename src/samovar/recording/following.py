@@ -27,6 +27,7 @@ from samovar.core.recording import Array
 from samovar.exchange.logs import Log, read_log
 from samovar.exchange.problems import InputError
 from samovar.exchange.toml_text import read_toml
+from samovar.recording.late_titles import told_at
 from samovar.recording.row_clock import RowClock
 from samovar.sources.protocol import Probed
 
@@ -133,9 +134,7 @@ class FollowSource:
         channels = self._head.log.recording.channels
         seen_s = np.array([at_s for at_s, _ in rows])
         told = np.array([[values.get(c.name, NAN) for _, values in rows] for c in channels])
-        last = np.searchsorted(seen_s, moments_s, "right") - 1
-        fresh = (last >= 0) & (moments_s - seen_s[last] <= self.instrument.stale_after_s)
-        return self._named(channels), np.where(fresh, told[:, last], NAN)
+        return self._named(channels), told_at(seen_s, told, moments_s, self.instrument.stale_after_s)
 
     def _named(self, channels: Sequence[Channel]) -> tuple[Channel, ...]:
         return tuple(replace(one, id=f"{self.name}:{one.name}") for one in channels)

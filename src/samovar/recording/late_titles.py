@@ -25,6 +25,20 @@ class Late(Protocol):
         ...
 
 
+def told_at(seen_s: Array, told: Array, moments_s: Array, counts_s: float) -> Array:
+    """What was told last at each of some moments, shape (m, n); NaN where nothing was yet, or longer ago than it counts.
+
+    Args:
+        seen_s: when each row came, rising, shape (r,).
+        told: what it said, shape (m, r).
+        moments_s: shape (n,).
+        counts_s: for how long a row counts.
+    """
+    last = np.searchsorted(seen_s, moments_s, "right") - 1
+    fresh = (last >= 0) & (moments_s - seen_s[last] <= counts_s)
+    return np.where(fresh, told[:, last], np.nan)
+
+
 def seen_of(live: LiveRun) -> tuple[tuple[Channel, ...], Array, Array]:
     """All that is known of a run under way: its channels and those that came after it had begun, times, shape (n,), and values,
     shape (m, n)."""

@@ -13,12 +13,13 @@ from samovar.core.claims.heard import check_like_the_room, check_no_tone
 from samovar.core.reading import read
 from samovar.core.recording import Array, Recording
 from samovar.core.results.figure import RunResult
+from samovar.core.sound.a_curve import a_weight_db
 from samovar.core.sound.bands import third_octaves
 from samovar.core.sound.calibration import as_stated
 from samovar.core.sound.clip import Clip, at_one_gain, calmest
 from samovar.core.sound.cutting import undisturbed
 from samovar.core.sound.heard import Heard, kept_of
-from samovar.core.sound.kept import KeptSound, a_weight_db, sound_in
+from samovar.core.sound.kept import KeptSound, sound_in
 from samovar.core.sound.listening import FULL_SCALE_SQUARE, listen
 from samovar.core.sound.meter import Meter, energy_mean_db
 from samovar.core.sound.weighting import a_weighting_db

@@ -8,6 +8,8 @@ from dataclasses import asdict, dataclass
 from functools import lru_cache
 from typing import Any
 
+from samovar.core.sound.a_curve import a_weight_db
+
 BANDS_MOST, TONES_MOST = 40, 50
 LONGEST_TEXT = 20_000
 """What is longer was not written here."""
@@ -85,15 +87,6 @@ def sound_in(text: str | None) -> KeptSound | None:
 
 def _a_weighted_sum(bands: tuple[tuple[float, float], ...]) -> float:
     return float(sum(10.0 ** (0.1 * (db + a_weight_db(hz))) for hz, db in bands))
-
-
-def a_weight_db(hz: float) -> float:
-    """The A-weighting at a frequency, dB, by its poles (IEC 61672-1, annex E)."""
-    f = hz * hz
-    gain = (12194.217**2 * f * f) / (
-        (f + 20.598997**2) * math.sqrt((f + 107.65265**2) * (f + 737.86223**2)) * (f + 12194.217**2)
-    )
-    return 20.0 * math.log10(gain) + 2.0
 
 
 def _number(value: Any) -> float:

@@ -13,9 +13,8 @@ from scipy.fft import irfft, next_fast_len, rfft
 from scipy.signal import lfilter
 
 from samovar.core.recording import Array
+from samovar.core.sound.a_curve import F1_HZ, F2_HZ, F3_HZ, F4_HZ
 
-F1_HZ, F2_HZ, F3_HZ, F4_HZ = 20.598997, 107.65265, 737.86223, 12194.217
-"""The A-weighting's pole frequencies: the first and the last are double."""
 FAST_S, SLOW_S = 0.125, 1.0
 SETTLES_S = 0.5
 """What the network still says so long after its input ended is nothing: so much room keeps the end off the beginning."""

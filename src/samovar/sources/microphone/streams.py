@@ -17,12 +17,12 @@ from urllib.parse import unquote
 
 import numpy as np
 
-from samovar.core.instrument import Instrument
+from samovar.core.instrument import OPTIONS, Instrument
 from samovar.core.recording import Array
 
 Taken = Callable[[Array], None]
 USUAL_HZ = 48_000
-LOWEST_HZ, HIGHEST_HZ = 8_000, 192_000
+LOWEST_HZ, HIGHEST_HZ, _ = OPTIONS["rate"]
 CONNECTS_WITHIN_S, SILENT_AFTER_S = 3.0, 3.0
 HEADER_MOST = 1 << 16
 """What stands before the samples of a stream is short."""
