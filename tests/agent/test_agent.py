@@ -269,6 +269,25 @@ class CutTest(Far):
         self.assertEqual(self.workers(), [])
         self.assertEqual(recording.values[0][-1], recording.values[0][0])
 
+    def test_a_wire_cut_while_the_load_is_put_on_leaves_an_ended_load(self) -> None:
+        machine = self.machine()
+        machine.open_sources()
+        load, ask = machine.make_load("compression", 1), machine.link.ask
+
+        def cut_first(*words: object, **named: object) -> object:
+            self.down.touch()
+            self.signal(signal.SIGKILL)
+            return ask(*words, **named)
+
+        with patch.object(machine.link, "ask", cut_first):
+            load.start()
+        end = load.ended()
+        assert end is not None
+        self.assertIn("counts as ended: the link to", end.how)
+        # Asked again of a machine that is away, it has ended as well.
+        load.start()
+        self.assertIsNotNone(load.ended())
+
     def test_a_machine_that_does_not_come_back_leaves_an_interrupted_run(self) -> None:
         def gone(_run: LiveRun) -> None:
             self.until(lambda: bool(self.workers()))

@@ -135,10 +135,13 @@ class FarLoad:
                 guard=_described(self._machine.guard),
             )
         except LinkError as problem:
-            raise LoadError(f"{self._name}: {problem}") from None
+            if self._machine.link.is_up and self._machine.link.cuts == cuts:
+                raise LoadError(f"{self._name}: {problem}") from None
+            # The wire was cut on the way: whether it came on is not known, and it ends there by itself.
+            told = ()
         self._told = [f"{self._machine.link.where}: {words}" for words in told or ()]
         self._machine.load = self
-        if self._machine.link.cuts != cuts:
+        if self._machine.link.cuts != cuts or not self._machine.link.is_up:
             self._machine.cut()
 
     def stop(self) -> None:

@@ -184,6 +184,8 @@ class SamovarApp(StyledApp):
 
     def changed(self) -> None:
         """Something in the archive is otherwise than it is shown: it is read again, once no sheet is open."""
+        if not self.screen_stack:  # The program takes leave.
+            return
         place = self.screen
         if not isinstance(place, Place):
             self.set_timer(LOOK_EVERY_S, self.changed)
