@@ -12,6 +12,7 @@ from samovar.core.sound.calibration import CALIBRATOR_DB, Scale, by_calibrator, 
 from samovar.core.sound.clip import calmest
 from samovar.core.sound.heard import Heard, character_of, kept_of
 from samovar.core.sound.listening import Listening, listen
+from samovar.core.sound.own_bands import own_level
 from samovar.core.sound.turning import check_blades
 from samovar.exchange.problems import InputError
 from samovar.exchange.sound_file import SoundFile, flac_of, read_sound
@@ -155,6 +156,11 @@ def sound_text(heard: Heard) -> str:
             f"{bound}{level.value:.1f} ±{level.half_width:.1f} dBA"
             + (f" ({level.words})" if level.words else "")
         )
+        by_bands = own_level(heard.own_bands)
+        if by_bands is not None:
+            lines.append(
+                f"with the room taken off band by band: {'at most ' if by_bands.at_most else ''}{by_bands.dba:.1f} dBA"
+            )
         lines.append(
             f"F at most {heard.level_dba(listening.highest_db):.1f} dBA; exceeded for 10 % of the time "
             f"{heard.level_dba(listening.exceeded_db(0.1)):.1f}, for 90 % {heard.level_dba(listening.exceeded_db(0.9)):.1f} dBA."
@@ -187,9 +193,12 @@ def sound_text(heard: Heard) -> str:
     if bands:
         known = [(hz, db) for hz, db in bands if db is not None]
         top = max(db for _, db in known)
+        own = {band.hz: band for band in heard.own_bands}
         lines.append("")
         for hz, db in known:
             bar = "━" * max(0, round(BAR * (db - top + SHOWN_DB) / SHOWN_DB))
-            lines.append(f"{hz:>8g} Hz  {db:5.1f} dB  {bar}".rstrip())
+            its = own.get(hz)
+            words = "" if its is None else f"own {'≤' if its.at_most else ' '}{its.db:5.1f}  "
+            lines.append(f"{hz:>8g} Hz  {db:5.1f} dB  {words}{bar}".rstrip())
     lines += [f"beware: {words}" for words in heard.warnings]
     return "\n".join(lines)

@@ -134,7 +134,7 @@ QUANTITIES: Final[dict[str, Quantity]] = {
             kernel={"curr": 1e3},
         ),
         Quantity(
-            "noise", "Noise", "dBA", 1, ("#bb7ad1", "#5e3298"), (0.0, 160.0), LESS, False, StripLook(0.8, False),
+            "noise", "Noise", "dBA", 1, ("#bb7ad1", "#5e3298"), (0.0, 160.0), LESS, False, StripLook(0.8, False, 6.0),
             r"\bnoise|\bdba\b|\bsound\b|\bsound ?level|lautst",
             _same("dba", "db(a)", "db a", "db", "db spl"),
             # Where nothing is known of a microphone, levels are over the full scale of its own numbers.

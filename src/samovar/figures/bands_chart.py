@@ -45,7 +45,7 @@ def bands_chart(sounds: Sequence[tuple[str, KeptSound]], title: str, subtitle: s
         axes.text(
             45.0,
             low + 0.03 * (top - low),
-            "the room alone",
+            "the room alone; thin and pale: under 6 dB over it, at most so much",
             fontsize=8.5,
             color=PAPER.soft,
             va="bottom",
@@ -55,7 +55,15 @@ def bands_chart(sounds: Sequence[tuple[str, KeptSound]], title: str, subtitle: s
     for k, (name, sound) in enumerate(sounds):
         colour = PAPER.series[k % len(PAPER.series)]
         x, y = _stairs(sound.bands)
-        axes.plot(x, np.maximum(y, low), color=colour, lw=1.6, ls=DASHES[k % len(DASHES)], zorder=3)
+        drawn = np.maximum(y, low)
+        hidden = {band.hz for band in sound.own_bands if band.at_most}
+        # Where the room is too near, a band is no more than a bound: it is drawn thin and pale.
+        bound = np.repeat([hz in hidden for hz, _ in sound.bands], 2)
+        axes.plot(
+            x, np.where(bound, np.nan, drawn), color=colour, lw=1.6, ls=DASHES[k % len(DASHES)], zorder=3
+        )
+        if bound.any():
+            axes.plot(x, drawn, color=colour, lw=0.7, alpha=0.55, ls=DASHES[k % len(DASHES)], zorder=2)
         known = y[np.isfinite(y)]
         ends.append((float(x[-1]), max(low, float(known[-1])), name, colour))
         for hz, ratio in sound.prominent[:2]:

@@ -11,6 +11,7 @@ from samovar.bench.course_spec import clock_text
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.envelope import Envelope
 from samovar.core.quantity import Channel
+from samovar.core.sound.own_bands import own_level
 from samovar.figures.palette import Palette
 from samovar.tui.widgets.spectrum import SpectrumView, spectrum_text
 
@@ -53,4 +54,8 @@ def heard_text(
     view = SpectrumView(tuple(hz), tuple(levels), tuple(behind.get(f, NAN) for f in hz), character, unit)
     text.append(f"{heading}\n", f"bold {palette.brass}")
     text.append_text(spectrum_text(view, palette, most))
+    by_bands = own_level(listened[-1][1].own_bands) if listened else None
+    if by_bands is not None:
+        bound = "at most " if by_bands.at_most else ""
+        text.append(f"without the room, by bands: {bound}{by_bands.dba:.1f} dBA\n", palette.soft)
     return text

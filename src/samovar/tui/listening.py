@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 
 WAITS_S = 5.0
 """So much longer than it listens is a microphone waited for."""
+HELD_AGAINST = "The next runs' levels are held against it."
+NO_SCALE = "Its full scale is not known, so no run gets a level from it, only tones and character: give full_scale in its address."
 NO_MICROPHONE = (
     "No microphone stands beside this rig: 1, then m on the rig adds one by its address, such as "
     "microphone:?full_scale=112.4"
@@ -72,7 +74,7 @@ def _hear_room(place: Place, found: Sequence[Instrument], clock: Clock) -> None:
         background, words = _background(one, clock)
         if background is not None:
             place.session.backgrounds[one.name] = background
-            words += ". The next runs' levels are held against it."
+            words += f". {HELD_AGAINST if 'full_scale' in one.options else NO_SCALE}"
         severity = "warning" if background is None else "information"
         place.app.call_from_thread(
             place.notify, f"{one.name}: {words}", title="the room alone", severity=severity, timeout=15

@@ -12,7 +12,9 @@ from hypothesis import strategies as st
 from samovar.core.sound.bands import NOMINAL_HZ, OCTAVE, exact_hz, spectrum_of, third_octaves
 from samovar.core.sound.calibration import by_calibrator, by_known_level
 from samovar.core.sound.heard import Heard, as_promised
+from samovar.core.sound.levels import joined_levels
 from samovar.core.sound.listening import is_clipped, listen, over_full_scale
+from samovar.core.sound.own_bands import own_bands, own_level
 from samovar.core.sound.tones import criterion_db, critical_band_hz, critical_edges_hz, near_hz, tones_of
 from samovar.core.sound.turning import turning_of
 from samovar.core.sound.weighting import a_response, a_weighted, a_weighting_db, time_weighted
@@ -310,6 +312,26 @@ class ScaleTest(unittest.TestCase):
             else:
                 self.assertAlmostEqual(found["corrected"], 40.0 - 1.3, delta=0.05)
                 self.assertGreater(found["corrected"] + found["half_width_95"], truth)
+
+    def test_a_low_rumble_of_the_room_hides_its_own_bands_and_no_others(self) -> None:
+        # Heard beside a rumble that carries as much of the level, the hiss is known for all that, band by band.
+        own = tuple((hz, 20.0 if hz < 200.0 else 30.0) for hz in (63.0, 125.0, 1000.0, 2000.0))
+        room = ((63.0, 55.0), (125.0, 47.0), (1000.0, 5.0), (2000.0, 24.0))
+        heard = [(hz, joined_levels((db, r))) for (hz, db), (_, r) in zip(own, room, strict=True)]
+        found = own_bands(heard, room)
+        self.assertEqual([band.at_most for band in found], [True, True, False, False])
+        for band, (_, db) in zip(found[2:], own[2:], strict=True):
+            self.assertAlmostEqual(band.db, db, delta=0.15)
+        self.assertEqual(own_bands(heard, ())[0].db, heard[0][1])
+        level = own_level(found)
+        assert level is not None
+        self.assertTrue(level.at_most)
+        sure = own_level(found[2:])
+        assert sure is not None
+        # A-weighting of IEC 61672-1, table 3: 0.0 dB at 1 kHz, +1.2 dB at 2 kHz.
+        self.assertAlmostEqual(sure.dba, joined_levels((30.0, 31.2)), delta=0.05)
+        self.assertFalse(sure.at_most)
+        self.assertIsNone(own_level(()))
 
     def test_what_is_not_known_is_null(self) -> None:
         told = as_promised(Heard(listen([noise(3.0, 48_000)], 48_000)))

@@ -15,6 +15,7 @@ from samovar.core.sound.calibration import Scale
 from samovar.core.sound.kept import KeptSound
 from samovar.core.sound.levels import SoundLevel, corrected
 from samovar.core.sound.listening import Listening, over_full_scale
+from samovar.core.sound.own_bands import OwnBand, own_bands, own_level
 from samovar.core.sound.side_by_side import STEADY_DB
 from samovar.core.sound.tones import Tone, tones_of
 from samovar.core.sound.turning import Turning, turning_of
@@ -107,6 +108,12 @@ class Heard:
         """The level in every third octave, unweighted, over 20 µPa; None where that is not known."""
         return self._bands_of(self.listening)
 
+    @cached_property
+    def own_bands(self) -> tuple[OwnBand, ...]:
+        """What is its own in every band; empty where the room was not listened to, or the levels are not known."""
+        behind = self._bands_of(self.background) if self.background is not None else None
+        return own_bands(_known(self.bands_db), _known(behind)) if behind else ()
+
     def _bands_of(self, listening: Listening) -> list[tuple[float, float | None]] | None:
         if self.scale is None or listening.is_silent:
             return None
@@ -136,8 +143,12 @@ def kept_of(heard: Heard, clip: str = "") -> KeptSound:
     )
 
 
+def _known(bands: list[tuple[float, float | None]] | None) -> list[tuple[float, float]]:
+    return [(hz, db) for hz, db in bands or () if db is not None]
+
+
 def _rounded(bands: list[tuple[float, float | None]] | None) -> tuple[tuple[float, float], ...]:
-    return tuple((hz, round(db, 2)) for hz, db in bands or () if db is not None)
+    return tuple((hz, round(db, 2)) for hz, db in _known(bands))
 
 
 def character_of(heard: Heard) -> str:
@@ -170,6 +181,13 @@ def _middle_hz(listening: Listening) -> float:
     return float(hz[int(np.searchsorted(heard, 0.5 * heard[-1]))]) if heard[-1] > 0.0 else 0.0
 
 
+def _own_of(band: OwnBand | None) -> dict[str, Any]:
+    """What is told of a band beside its level, where the room was listened to."""
+    if band is None:
+        return {}
+    return {"own": plain(band.db, 2), "bound": "at most" if band.at_most else None}
+
+
 def as_promised(heard: Heard) -> dict[str, Any]:
     """All of it as scripts get it: plain numbers, null for what is not known."""
     listening, level = heard.listening, heard.level
@@ -183,6 +201,8 @@ def as_promised(heard: Heard) -> dict[str, Any]:
     own = level is not None and heard.background is not None and behind is not None
     tones = heard.tones
     turning = heard.turning
+    each = {band.hz: band for band in heard.own_bands}
+    by_bands = own_level(heard.own_bands)
     return {
         "duration_s": plain(listening.duration_s, 4),
         "rate_hz": round(listening.rate_hz),
@@ -200,11 +220,13 @@ def as_promised(heard: Heard) -> dict[str, Any]:
             "half_width_95": plain(level.half_width, 2) if level is not None else None,
             "bound": "at most" if level is not None and level.upper_bound else None,
             "at_1_m": plain(heard.at_1_m, 2),
+            "by_bands": plain(by_bands.dba, 2) if by_bands is not None else None,
+            "by_bands_bound": "at most" if by_bands is not None and by_bands.at_most else None,
         },
         "relative_dbfs_a": plain(listening.level_db, 2),
         "bands": None
         if heard.bands_db is None
-        else [{"hz": hz, "db": plain(db, 2)} for hz, db in heard.bands_db],
+        else [{"hz": hz, "db": plain(db, 2), **_own_of(each.get(hz))} for hz, db in heard.bands_db],
         "tones": [
             {"hz": plain(t.hz, 1), "ratio_db": plain(t.ratio_db, 1), "prominent": t.prominent} for t in tones
         ],

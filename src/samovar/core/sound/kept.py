@@ -9,6 +9,7 @@ from functools import lru_cache
 from typing import Any
 
 from samovar.core.sound.a_curve import a_weight_db
+from samovar.core.sound.own_bands import OwnBand, own_bands
 
 BANDS_MOST, TONES_MOST = 40, 50
 LONGEST_TEXT = 20_000
@@ -50,6 +51,11 @@ class KeptSound:
             return None
         own, behind = _a_weighted_sum(self.bands), _a_weighted_sum(self.background)
         return 10.0 * math.log10(own / behind) if own > 0.0 and behind > 0.0 else None
+
+    @property
+    def own_bands(self) -> tuple[OwnBand, ...]:
+        """What is its own in every band; empty where nobody listened to the room."""
+        return own_bands(self.bands, self.background) if self.background else ()
 
     @property
     def prominent(self) -> tuple[tuple[float, float], ...]:

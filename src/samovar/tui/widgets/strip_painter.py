@@ -377,7 +377,10 @@ class StripPainter(Bands):
         ]
 
     def _cut(self, segments: list[Segment], width: int) -> list[Segment]:
-        return list(Strip(segments).adjust_cell_length(width, self._style(None)))
+        strip = Strip(segments)
+        if strip.cell_length > width:
+            strip = Strip([*strip.crop(0, width - 1), Segment("…", self._style(self.palette.soft))])
+        return list(strip.adjust_cell_length(width, self._style(None)))
 
     def _values(self, spec: StripSpec) -> list[float]:
         """The channels' values at the cursor, else the newest."""

@@ -168,7 +168,7 @@ def _short(channel: Channel) -> str:
         return channel.role
     if channel.role == "inlet":
         return "room"
-    return channel.name.removesuffix(" clock").removesuffix(" power").lower()
+    return channel.name.removesuffix(" clock").removesuffix(" power").removesuffix(" level").lower()
 
 
 def _limits(quantity: str, facts: Facts) -> tuple[tuple[float, str], ...]:
