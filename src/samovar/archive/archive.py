@@ -27,6 +27,7 @@ from samovar.archive.schema import (
     EDITION,
     LOAD,
     PHOTOGRAPH,
+    PICTURE,
     PRODUCT,
     REVIEW,
     RIG,
@@ -35,6 +36,7 @@ from samovar.archive.schema import (
     SETUP,
 )
 from samovar.archive.shelf import ShelfStore
+from samovar.archive.surfaces import Surfaces
 
 
 class Framed:
@@ -79,6 +81,7 @@ class Archive(Framed):
         self.drafts = DraftStore(self._engine)
         self.photographs = PhotographStore(self._engine)
         self.clips = Clips(self._engine)
+        self.surfaces = Surfaces(self._engine)
         quiet = self.read_only or look_only
         self.handed_on = [] if quiet else self.runs.hand_on_waiting()
         self.recovered = [] if quiet else self.runs.recover()
@@ -109,7 +112,7 @@ class Archive(Framed):
         """Something that is another once anything of what is shown has changed, by whomever: one cheap statement."""
         newest = [
             select(func.max(t.c.id)).scalar_subquery()
-            for t in (RUN, SEAL, CLAIM, EDITION, PHOTOGRAPH, DRAFTED)
+            for t in (RUN, SEAL, CLAIM, EDITION, PHOTOGRAPH, DRAFTED, PICTURE)
         ]
         kept = [
             select(func.sum(t.c.revision)).scalar_subquery()

@@ -28,9 +28,10 @@ from samovar.archive.steps import (
     results_of_all,
     sounds,
     sums_of_all,
+    surfaces,
 )
 
-SCHEMA_VERSION = 9
+SCHEMA_VERSION = 10
 PATIENT_MS = 1500
 """How long a call waits for an archive that another program holds."""
 OPENING_PATIENCE_S = 5.0
@@ -39,7 +40,7 @@ _AGAIN_S = 0.05
 
 STEPS: dict[int, Callable[[Connection], None]] = {
     1: frame_in_full, 2: results_of_all, 3: demands_of_reviews, 4: criteria_of_reviews, 5: articles_of_reviews,
-    6: sums_of_all, 7: accuracies, 8: sounds,
+    6: sums_of_all, 7: accuracies, 8: sounds, 9: surfaces,
 }  # fmt: skip
 """Migrations: the step of key N takes a database from version N to N + 1. A database is copied aside
 before the first step and keeps its old form where a step fails."""

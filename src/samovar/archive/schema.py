@@ -191,6 +191,34 @@ CLIP = Table(
 )
 """Pieces of sound that were asked to be kept, without loss, each once, by its SHA-256; readings name theirs."""
 
+PLAN = Table(
+    "plan",
+    METADATA,
+    id_column(),
+    belongs_column("rig_id", "rig"),
+    Column("name", Text, nullable=False),
+    Column("body", JSON, nullable=False),
+    UniqueConstraint("rig_id", "name"),
+)
+"""Plans of a rig's boards and faces, as `core.surfaces.plan` has them."""
+
+PICTURE = Table(
+    "picture",
+    METADATA,
+    id_column(),
+    belongs_column("run_id", "run"),
+    Column("plan", Text, nullable=False),
+    Column("name", Text, nullable=False, default=""),
+    Column("at_s", Float),
+    Column("set_to", Float, nullable=False),
+    Column("reflected_c", Float, nullable=False),
+    Column("row_count", Integer, nullable=False),
+    Column("column_count", Integer, nullable=False),
+    Column("digest", Text, nullable=False),
+    Column("packed", LargeBinary, nullable=False),
+)
+"""Temperature pictures of runs: what they are of, how they were taken, and their degrees, with the SHA-256 of those."""
+
 DRAFTED = Table(
     "drafted",
     METADATA,
@@ -266,6 +294,8 @@ __all__ = [
     "META",
     "METADATA",
     "PHOTOGRAPH",
+    "PICTURE",
+    "PLAN",
     "PRODUCT",
     "RATE",
     "RESULT",

@@ -26,6 +26,8 @@ from samovar.archive.schema import (
     LOAD,
     META,
     PHOTOGRAPH,
+    PICTURE,
+    PLAN,
     RATE,
     RESULT,
     RUN,
@@ -206,6 +208,12 @@ def sounds(connection: Connection) -> None:
     """From 8 to 9: what else was heard beside a level, and pieces of it."""
     CLIP.create(connection, checkfirst=True)
     _columns(connection, HAND_READING.name, heard=_made_as(HAND_READING.c.heard))
+
+
+def surfaces(connection: Connection) -> None:
+    """From 9 to 10: plans of rigs, and temperature pictures of runs."""
+    for table in (PLAN, PICTURE):
+        table.create(connection, checkfirst=True)
 
 
 def _from_note(connection: Connection, key: str, value: str, runs: set[int], rigs: set[int]) -> bool:

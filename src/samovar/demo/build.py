@@ -20,6 +20,7 @@ from samovar.core.rig import Rig
 from samovar.core.sound.levels import joined_levels
 from samovar.demo import field_laptop, relay_site, van, voice_booth
 from samovar.demo.heard import NAME
+from samovar.demo.pictures import PLANS, pictures_of
 from samovar.demo.plan import RUNS, PlannedRun
 from samovar.demo.record import RecordedRun, record
 from samovar.hearing import readings_of
@@ -45,6 +46,11 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
             "relay site": relay_site.frame(archive),
             "field laptop": field_laptop.frame(archive),
         }
+        for name, review in reviews.items():
+            rig = review.setups[0].rig
+            for face in PLANS.get(name, ()):
+                if rig is not None:
+                    archive.surfaces.keep_plan(rig.id, face)
         archive.runs.bench = "Ada on bench-2"
         archive.editions.set_imprint(AUTHOR, "Harbour FM workshop")
         archive.editions.set_imprint(LICENCE, "CC-BY-4.0")
@@ -70,6 +76,8 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
                     facts=setup.facts,
                     hand_readings=_by_hand(plan, run, setup.rig, archive.clips.keep),
                 )
+                for name_of_plan, picture in pictures_of(plan, run):
+                    archive.surfaces.add_picture(key, name_of_plan, picture)
                 archive.runs.findings.store(key, from_plain(run.reading), run.results, steps=run.steps)
                 began += timedelta(seconds=run.recording.duration_s + 900.0)
                 if on_progress:
@@ -89,7 +97,7 @@ def _by_hand(
     at_s = loads[-1] - 40.0 if loads else run.recording.duration_s
     there = Circumstances(rig, room_c=plan.room_c, now_s=at_s)
     if plan.review == "relay site":
-        rise_k = run.regulator_c - plan.room_c
+        rise_k = run.warmth.regulator_c - plan.room_c
         return [
             read_line(
                 f"surface {plan.room_c + share * rise_k + chance.gauss(0.0, 0.6):.1f} on {spot}, black tape",

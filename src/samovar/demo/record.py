@@ -33,6 +33,15 @@ BEFORE_S = 40.0
 """So long before a step ends a reviewer reads the meter."""
 
 
+@dataclass(frozen=True, slots=True)
+class Warmth:
+    """How warm a rig's parts were when its load last ran, °C: the regulators, the cooler's base, the air in the case."""
+
+    regulator_c: float = float("nan")
+    cooler_c: float = float("nan")
+    case_c: float = float("nan")
+
+
 class _Memory:
     """A sink that keeps everything in lists."""
 
@@ -43,7 +52,7 @@ class _Memory:
         self.changes: list[Change] = []
         self.truth: list[str] = []
         self.noise_dba = float("nan")
-        self.regulator_c = float("nan")
+        self.warmth = Warmth()
         self.levels: list[float] = []
         self.rpms: list[float] = []
         self.loaded: Moment | None = None
@@ -58,7 +67,8 @@ class _Memory:
         if self._machine.rig.load is not None:
             self.noise_dba = self._machine.rig.noise_dba()
             self.loaded = Moment(self._machine.rig.setup, self._machine.rig.rpm)
-            self.regulator_c = self._machine.rig.vrm_c
+            rig = self._machine.rig
+            self.warmth = Warmth(rig.vrm_c, rig.cooler_c, rig.case_c)
 
     def amend(self, at_s: float, values: Sequence[float]) -> None:
         """Its sources answer at once: nothing comes late."""
@@ -72,8 +82,8 @@ class _Memory:
 
 @dataclass(frozen=True)
 class RecordedRun:
-    """What one planned run gave: the recording, how it ended, its reading and results, the noise and the
-    regulators' surface as read by hand, and for tests the simulator's own truth: every sample's binding limit. `step_levels`: of a run in fan
+    """What one planned run gave: the recording, how it ended, its reading and results, the noise and how
+    warm its parts were, and for tests the simulator's own truth: every sample's binding limit. `step_levels`: of a run in fan
     steps when, s, and how loud it was towards the end of each, dBA."""
 
     recording: Recording
@@ -83,7 +93,7 @@ class RecordedRun:
     results: list[Result]
     noise_dba: float
     truth: list[str]
-    regulator_c: float
+    warmth: Warmth
     step_levels: tuple[tuple[float, float], ...] = ()
     steps: tuple[StepResults, ...] = ()
     heard: tuple[HeardThen, ...] = ()
@@ -139,7 +149,7 @@ def record(
         results_of(recording, reading),
         sink.noise_dba,
         sink.truth,
-        sink.regulator_c,
+        sink.warmth,
         _step_levels(sink) if spec.steps else (),
         tuple(results_of_steps(recording, reading, steps_of(recording, reading))) if spec.steps else (),
         _heard(sink, plan, bool(spec.steps))

@@ -37,6 +37,7 @@ from samovar.publish.figure_jobs import (
 )
 from samovar.publish.figures import draw_all
 from samovar.publish.folder import make_folder
+from samovar.publish.surface_figures import surface_jobs
 
 CHAIN_FIGURES = 3
 """So many figures are told of a chain of changes."""
@@ -84,6 +85,8 @@ def comparison(
                 found[name] = traded
         if (bands := _bands_job(data, load, rig, where, partial(place, f"sound{ending}"))) is not None:
             found["sound"] = bands
+        for number, surface in enumerate(surface_jobs(archive, data, load, rig, where, place, ending)):
+            found[f"surface-{number}"] = surface
         if (held := _held_job(data, load, rig, where, partial(place, f"held{ending}"))) is not None:
             found["held"] = held
         if (chain := _chain_job(data, load, rig, where, partial(place, f"chain{ending}"))) is not None:

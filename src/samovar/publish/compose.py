@@ -41,6 +41,8 @@ ON_THE_PAGE = (
     "trade",
     "price",
     "sound",
+    "surface-0",
+    "surface-1",
     "held",
     "before-0",
     "before-1",

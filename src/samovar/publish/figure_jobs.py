@@ -18,6 +18,7 @@ from samovar.core.results.figure import Figure
 from samovar.core.sound.kept import KeptSound
 from samovar.figures.card import ENDINGS, CardChart, CardLook, CardText, card
 from samovar.figures.chain_chart import ChainColumn
+from samovar.figures.surface_chart import Face
 from samovar.figures.time_chart import Extras
 from samovar.figures.write import COLUMN, FORMATS
 
@@ -122,6 +123,17 @@ class SoundJob:
 
 
 @dataclass(frozen=True)
+class SurfaceJob:
+    """Faces of setups under a load, with their pictures."""
+
+    path: Path
+    faces: tuple[Face, ...]
+    title: str
+    finding: str
+    rig: str
+
+
+@dataclass(frozen=True)
 class FitJob:
     """A product on its rig."""
 
@@ -140,12 +152,14 @@ class CardJob:
     look: CardLook
 
 
-Shown = LadderJob | CurvesJob | TradeJob | BandsJob | HeldJob | ChainJob | RunJob | FitJob
+Shown = LadderJob | CurvesJob | TradeJob | BandsJob | SurfaceJob | HeldJob | ChainJob | RunJob | FitJob
 """Figures that stand in the page."""
 Job = Shown | SoundJob | CardJob
 
 
-def lead_of(job: LadderJob | CurvesJob | TradeJob | BandsJob | HeldJob | ChainJob | RunJob) -> str:
+def lead_of(
+    job: LadderJob | CurvesJob | TradeJob | BandsJob | SurfaceJob | HeldJob | ChainJob | RunJob,
+) -> str:
     """What stands above a figure: the first sentence of its finding, else what is drawn."""
     if isinstance(job, RunJob):
         return job.said or job.title
@@ -176,6 +190,12 @@ def _bands(job: BandsJob) -> Drawn:
     from samovar.figures.bands_chart import bands_chart
 
     return bands_chart(job.sounds, lead_of(job), job.title)
+
+
+def _surface(job: SurfaceJob) -> Drawn:
+    from samovar.figures.surface_chart import surface_chart
+
+    return surface_chart(job.faces, lead_of(job), job.title)
 
 
 def _sound(job: SoundJob) -> Drawn:
@@ -213,7 +233,7 @@ def _card(job: CardJob) -> Drawn:
 
 
 _DRAWN_BY: dict[type, Callable[[Any], Drawn]] = {
-    LadderJob: _ladder, TradeJob: _trade, CurvesJob: _curves, BandsJob: _bands, SoundJob: _sound, HeldJob: _held, ChainJob: _chain, RunJob: _run, FitJob: _fit,
+    LadderJob: _ladder, TradeJob: _trade, CurvesJob: _curves, BandsJob: _bands, SurfaceJob: _surface, SoundJob: _sound, HeldJob: _held, ChainJob: _chain, RunJob: _run, FitJob: _fit,
     CardJob: _card,
 }  # fmt: skip
 """What draws each kind of figure."""

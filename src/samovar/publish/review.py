@@ -40,6 +40,7 @@ from samovar.publish.page import page_of
 from samovar.publish.pdf import pdf_document
 from samovar.publish.products import Fitted, fitted_products
 from samovar.publish.sounds import sounds_of
+from samovar.publish.surface_tables import surface_tables
 from samovar.publish.tables import (
     PublishedRun,
     reading_table,
@@ -155,6 +156,7 @@ def _publish(
         reading_table(archive, published),
         run_table(published),
         setup_table(data),
+        *surface_tables(archive, published),
     ]
     for name in (*(f"{t.name}.csv" for t in tables), SPREADS, "datapackage.json", "README.md", SCRIPT):
         place.file(name)

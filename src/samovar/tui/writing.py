@@ -22,6 +22,7 @@ WRITES: dict[str, frozenset[str]] = {
             "publish",
         }
     ),
+    "surfaces": frozenset({"plan", "spot", "area", "part", "picture", "hand", "take_off", "undo"}),
     "cell runs": frozenset({"hand", "leave_out", "move", "undo"}),
 }  # fmt: skip
 """By place, the names of its actions. A test looks through all actions of all places for one that writes and is missing."""

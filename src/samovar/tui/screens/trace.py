@@ -60,6 +60,9 @@ class TracePlace(Sight):
             tooltip="scroll the panel at the right",
         ),
         Binding("pageup", "scroll(-1)", "", show=False),
+        Binding(
+            "s", "surfaces", "Surfaces", tooltip="plans, temperature pictures, and spots of this run's rig"
+        ),
         Binding("e", "export", "Export", tooltip="samples (CSV, Parquet), or the view (SVG, PDF)"),
         Binding(
             "w",
@@ -123,6 +126,15 @@ class TracePlace(Sight):
             f"   {run.state}, {clock_text(run.duration_s)}, {run.started[:10]}{where}", self.palette.soft
         )
         return text
+
+    def action_surfaces(self) -> None:
+        """The surfaces of this run."""
+        from samovar.tui.screens.surfaces import SurfacesScreen
+
+        if self.run_shown is None:
+            self.notify("No run is shown: choose one on the Desk (0) or in the Grid (2).", severity="warning")
+            return
+        self.app.push_screen(SurfacesScreen(self, self.run_shown.number), lambda _: self.read_anew())
 
     def fill(self) -> None:
         """Load the chosen run, off the interface's thread."""

@@ -1,0 +1,146 @@
+"""Surfaces for publication: the faces of setups beside each other as a figure, and their values and pictures as tables."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from samovar.archive.archive import Archive
+from samovar.archive.records import Run
+from samovar.archive.review_data import ReviewData
+from samovar.archive.rig_comparison import setups_on
+from samovar.archive.surfaces import KeptPicture
+from samovar.core.measured import Measured
+from samovar.core.surfaces.picture import less
+from samovar.core.surfaces.plan import Plan
+from samovar.core.surfaces.told import Told, told_of
+from samovar.figures.surface_chart import Face
+from samovar.publish.figure_jobs import SurfaceJob
+
+SETUPS_DRAWN = 4
+"""More faces are no picture any more: the rest is in the package."""
+
+
+def face_of(name: str, plan: Plan, kept: KeptPicture | None, told: Sequence[Told]) -> Face:
+    """One face as it is drawn."""
+    values = {
+        one.item.name: (one.surface.value, one.surface.text("", finest=0))
+        for one in told
+        if one.surface is not None
+    }
+    return Face(name, plan, kept.picture.celsius if kept is not None else None, values)
+
+
+def write_one(
+    path: Path, name: str, plan: Plan, kept: KeptPicture | None, told: Sequence[Told]
+) -> list[Path]:
+    """Write one face as SVG and PDF; the answer is the files. Raises InputError: the place cannot be written."""
+    from samovar.figures.surface_chart import surface_chart
+    from samovar.figures.write import write_figure
+
+    figure = surface_chart([face_of(name, plan, kept, told)], f"{plan.name}, {name}", surface_words(told))
+    written = [path.with_suffix(ending) for ending in (".svg", ".pdf")]
+    for target in written:
+        write_figure(figure, target)
+    return written
+
+
+def surface_words(told: Sequence[Told]) -> str:
+    """The warmest of its spots and areas, as a sentence; empty where nothing is known of any."""
+    known = [(one.surface, one.item.name) for one in told if one.surface is not None]
+    if not known:
+        return ""
+    warmest, name = max(known, key=lambda found: found[0].value)
+    return f"The warmest is {name}, {warmest.text('°C')}."
+
+
+def runs_with_pictures(
+    archive: Archive, data: ReviewData, load: str, rig: str
+) -> list[tuple[str, Run, list[KeptPicture]]]:
+    """By setup of a rig the last finished run under a load that has pictures, with these."""
+    runs = [
+        (setup.name, run)
+        for setup in setups_on(data.review, rig)
+        for run, result in data.cell(setup, load).runs
+        if result.finished and not run.left_out
+    ]
+    kept = archive.surfaces.pictures_of_all([run.number for _, run in runs])
+    found: dict[str, tuple[str, Run, list[KeptPicture]]] = {}
+    for name, run in runs:
+        if run.number in kept:
+            found[name] = name, run, kept[run.number]
+    return list(found.values())
+
+
+def surface_jobs(
+    archive: Archive,
+    data: ReviewData,
+    load: str,
+    rig: str,
+    where: str,
+    place: Callable[[str], Path],
+    ending: str,
+) -> list[SurfaceJob]:
+    """A figure for each plan of a rig of which setups have pictures under a load; `place` gives where one goes, by its name and
+    `ending`."""
+    shown = runs_with_pictures(archive, data, load, rig)[:SETUPS_DRAWN]
+    plans = _plans(archive, data, rig)
+    jobs: list[SurfaceJob] = []
+    for plan in plans:
+        told: list[tuple[str, list[Told], Face]] = []
+        for name, run, pictures in shown:
+            kept = next((one for one in reversed(pictures) if one.plan == plan.name), None)
+            if kept is not None:
+                of_run = _told(archive, run, plan, kept)
+                told.append((name, of_run, face_of(name, plan, kept, of_run)))
+        if told:
+            title = f"Surfaces, {plan.name}, {load}{where}"
+            finding = _finding([(name, one) for name, one, _ in told])
+            jobs.append(
+                SurfaceJob(
+                    place(f"surface-{len(jobs) + 1}{ending}"),
+                    tuple(face for _, _, face in told),
+                    title,
+                    finding,
+                    rig,
+                )
+            )
+    return jobs
+
+
+def _plans(archive: Archive, data: ReviewData, rig: str) -> list[Plan]:
+    key = next((s.rig.id for s in setups_on(data.review, rig) if s.rig is not None), None)
+    return archive.surfaces.plans_of(key) if key is not None else []
+
+
+def _told(archive: Archive, run: Run, plan: Plan, kept: KeptPicture) -> list[Told]:
+    reading = archive.runs.reading(run.number)
+
+    def software(part: str) -> Measured | None:
+        return reading.steady_mean("temperature", (part,))
+
+    return told_of(plan, kept.picture, archive.runs.hands.of(run.number), software)
+
+
+def _finding(by_setup: Sequence[tuple[str, Sequence[Told]]]) -> str:
+    """The warmest place of the first setup, and by how much each other is cooler or warmer there."""
+    first, told = by_setup[0]
+    known = [one for one in told if one.surface is not None]
+    if not known:
+        return ""
+    warmest = max(known, key=lambda one: one.surface.value if one.surface is not None else 0.0)
+    assert warmest.surface is not None
+    words = f"{first}: the warmest is {warmest.item.name}, {warmest.surface.text('°C')}"
+    for name, others in by_setup[1:]:
+        there = next((one.surface for one in others if one.item.name == warmest.item.name), None)
+        if there is None:
+            continue
+        apart = less(there, warmest.surface)
+        half = apart.half_width or 0.0
+        side = (
+            "as warm, as far as the camera tells"
+            if abs(apart.value) <= half
+            else (f"{Measured(abs(apart.value), half).text('K')} {'warmer' if apart.value > 0 else 'cooler'}")
+        )
+        words += f"; {name} is {side} there"
+    return f"{words}."
