@@ -91,7 +91,9 @@ def surface_jobs(
         for name, run, pictures in shown:
             kept = next((one for one in reversed(pictures) if one.plan == plan.name), None)
             if kept is not None:
-                of_run = _told(archive, run, plan, kept)
+                of_run = told_of(
+                    plan, kept.picture, archive.runs.hands.of(run.number), archive.runs.reading(run.number)
+                )
                 told.append((name, of_run, face_of(name, plan, kept, of_run)))
         if told:
             title = f"Surfaces, {plan.name}, {load}{where}"
@@ -111,15 +113,6 @@ def surface_jobs(
 def _plans(archive: Archive, data: ReviewData, rig: str) -> list[Plan]:
     key = next((s.rig.id for s in setups_on(data.review, rig) if s.rig is not None), None)
     return archive.surfaces.plans_of(key) if key is not None else []
-
-
-def _told(archive: Archive, run: Run, plan: Plan, kept: KeptPicture) -> list[Told]:
-    reading = archive.runs.reading(run.number)
-
-    def software(part: str) -> Measured | None:
-        return reading.steady_mean("temperature", (part,))
-
-    return told_of(plan, kept.picture, archive.runs.hands.of(run.number), software)
 
 
 def _finding(by_setup: Sequence[tuple[str, Sequence[Told]]]) -> str:

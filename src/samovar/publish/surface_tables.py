@@ -47,7 +47,6 @@ def surface_tables(archive: Archive, runs: Sequence[PublishedRun]) -> list[DataT
         if rig is None:
             continue
         readings = archive.runs.hands.of(one.run.number)
-        reading = one.result.reading
         for plan in archive.surfaces.plans_of(rig.id):
             pictures = [k.picture for k in kept.get(one.run.number, ()) if k.plan == plan.name]
             for number, picture in enumerate(pictures, 1):
@@ -61,9 +60,7 @@ def surface_tables(archive: Archive, runs: Sequence[PublishedRun]) -> list[DataT
                 ):
                     shown = round(c, 3) if c == c else None
                     pixels.append((one.run.id, plan.name, number, round(px, 2), round(py, 2), shown))
-            told = told_of(
-                plan, pictures[-1] if pictures else None, readings, lambda part: reading.steady_mean("temperature", (part,))
-            )  # fmt: skip
+            told = told_of(plan, pictures[-1] if pictures else None, readings, one.result.reading)
             for spot in told:
                 item = spot.item
                 of = (

@@ -47,13 +47,9 @@ class SurfaceData:
         """The pictures of a plan."""
         return [one for one in self.pictures if one.plan == plan.name]
 
-    def software(self, part: str) -> Measured | None:
-        """The steady temperature of a part."""
-        return self.reading.steady_mean("temperature", (part,)) if self.reading is not None else None
-
     def told(self, plan: Plan, kept: KeptPicture | None) -> list[Told]:
         """What is known of a plan's spots and areas."""
-        return told_of(plan, kept.picture if kept is not None else None, self.readings, self.software)
+        return told_of(plan, kept.picture if kept is not None else None, self.readings, self.reading)
 
 
 def surface_data(archive: Archive, number: int) -> SurfaceData | None:

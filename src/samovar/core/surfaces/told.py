@@ -3,12 +3,13 @@ they would be at another heat."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.measured import Measured, combine
 from samovar.core.rated import EXTRAPOLATED
+from samovar.core.reading import Reading
 from samovar.core.surface import PARTS
 from samovar.core.surfaces.picture import Picture, Seen, seen
 from samovar.core.surfaces.plan import Item, Plan
@@ -46,7 +47,7 @@ def told_of(
     plan: Plan,
     picture: Picture | None,
     readings: Sequence[HandReading],
-    by_software: Callable[[str], Measured | None],
+    reading: Reading | None,
 ) -> list[Told]:
     """What is known of every spot and area of a plan.
 
@@ -54,7 +55,7 @@ def told_of(
         plan: the plan.
         picture: the picture of it that is looked at; None without one.
         readings: the run's hand readings.
-        by_software: the steady temperature of a part by its role.
+        reading: the run's, for what the machine itself says of a part; None without one.
     """
     last = {r.place: r for r in readings if r.kind in SURFACE_KINDS and r.measured is not None}
     found = []
@@ -65,7 +66,9 @@ def told_of(
                 item,
                 seen(picture, plan, item) if picture is not None else None,
                 last.get(item.name),
-                by_software(part) if part in PARTS else None,
+                reading.steady_mean("temperature", (part,))
+                if reading is not None and part in PARTS
+                else None,
             )
         )
     return found
