@@ -82,8 +82,22 @@ def check(archive: Archive, progress: Progress = no_progress) -> Checked:
         for done, some in enumerate(batches(named)):
             progress(done * BATCH, len(named))
             damaged += _of_runs(connection, some)
+    damaged += _of_pictures(archive)
     progress(len(named), len(named))
     return Checked(archive.where, len(numbers), tuple(damaged))
+
+
+def _of_pictures(archive: Archive) -> list[Damaged]:
+    """Temperature pictures have a checksum each."""
+    try:
+        numbers = archive.surfaces.damaged()
+    except OperationalError:
+        raise
+    except DatabaseError as problem:
+        return [Damaged(None, f"temperature pictures cannot be read ({problem.orig})")]
+    return [
+        Damaged(f"r{number:04d}", "a temperature picture is no longer what was kept") for number in numbers
+    ]
 
 
 def _structure(connection: Connection) -> list[Damaged]:

@@ -15,6 +15,9 @@ STEPS = 64
 _ANCHORS = ("#1c1b4b", "#5b2a72", "#a5405f", "#d9733f", "#eeb65a", "#fbf3c4")
 """Given hues, from cold to hot; their lightness is replaced by an even one."""
 _DARKEST, _LIGHTEST = 0.26, 0.95
+DARK_INK, LIGHT_INK = "#171310", "#f8f4ec"
+MIDDLE_LIGHTNESS = 0.62
+"""Above it dark words are read more easily than light ones."""
 UNKNOWN = "#6f6557"
 """Where nothing was seen."""
 _TO_LMS = np.array(
@@ -74,6 +77,8 @@ def heat_colour(value: float, low: float, high: float) -> str:
     return "#" + "".join(f"{part:02x}" for part in heat_colours()[step])
 
 
-def ink_on(value: float, low: float, high: float) -> str:
-    """What words on that colour are written in."""
-    return "#171310" if value - low > 0.55 * (high - low) else "#f8f4ec"
+@lru_cache(maxsize=256)
+def ink_over(colour: str) -> str:
+    """What words on a colour are written in."""
+    rgb = np.array([[int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5)]])
+    return DARK_INK if to_oklab(rgb)[0, 0] > MIDDLE_LIGHTNESS else LIGHT_INK

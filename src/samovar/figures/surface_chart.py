@@ -10,7 +10,7 @@ import numpy as np
 
 from samovar.core.recording import Array
 from samovar.core.surfaces.plan import PART, SPOT, Item, Plan
-from samovar.figures.heat_scale import heat_colour, heat_colours, ink_on
+from samovar.figures.heat_scale import heat_colour, heat_colours, ink_over
 from samovar.figures.palette import PAPER
 from samovar.figures.style import WIDTH_IN, Margins, new_figure, say_title
 from samovar.figures.write import styled
@@ -121,7 +121,7 @@ def _measured(axes: Axes, face: Face, item: Item, low: float, high: float) -> No
     value = face.values.get(item.name)
     words = item.name + (f"\n{value[1]} °C" if value is not None else "")
     ground = heat_colour(value[0], low, high) if value is not None else PAPER.ground
-    ink = ink_on(value[0], low, high) if value is not None else PAPER.text
+    ink = ink_over(ground)
     x, y = item.middle
     if item.kind == SPOT:
         axes.plot(

@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from rich.text import Text
 
 from samovar.archive.surfaces import KeptPicture
 from samovar.bench.course_spec import clock_text
 from samovar.core.surfaces.picture import difference
 from samovar.core.surfaces.plan import Item, Plan
 from samovar.core.surfaces.told import Told, at_heat
+from samovar.figures.palette import Palette
 from samovar.tui.surface_data import STEP_C, SurfaceData, round_scale
 from samovar.tui.widgets.surface_list import Beside
 from samovar.tui.widgets.surface_map import MapView
@@ -74,6 +76,18 @@ class Shown:
     def here(self, step_mm: float) -> Item | None:
         """What the cursor stands at, where a cell is so wide."""
         return self.plan.at(*self.cursor, REACH * step_mm) if self.plan is not None else None
+
+
+def title_of(shown: Shown, palette: Palette) -> Text:
+    """Which run, rig, setup, load and plan this is."""
+    title = Text(no_wrap=True, overflow="ellipsis")
+    data = shown.data
+    if data is not None:
+        title.append(data.run.id, f"bold {palette.brass}")
+        for part in (data.rig.name, data.setup, data.run.load, *((shown.plan.name,) if shown.plan else ())):
+            title.append(" ▸ ", palette.brass)
+            title.append(part, palette.text)
+    return title
 
 
 def line_of(shown: Shown) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Any
 
 from samovar.core.by_hand.reading import place_of
-from samovar.core.entered import Check, Name, between, checked, one_of, strict
+from samovar.core.entered import Check, Name, between, checked, one_of, plain, strict
 from samovar.core.surface import EMISSIVITY
 from samovar.core.units import Unreadable
 
@@ -109,7 +109,7 @@ def with_item(plan: Plan, item: Item) -> Plan:
     """The plan with a further thing on it. Raises Unreadable: its name is taken, it stands outside, there are too many."""
     named = replace(item, name=place_of(item.name)) if item.is_measured else item
     found = replace(plan, items=(*plan.items, named))
-    return plan_of(found)
+    return plan_of(plain(found))
 
 
 def without(plan: Plan, item: Item) -> Plan:
@@ -123,7 +123,6 @@ def _check(plan: Plan, where: str) -> None:
     taken: set[str] = set()
     for number, item in enumerate(plan.items, 1):
         place = f"{where}, {item.name} ({number})"
-        checked(Item, item, place)
         if item.is_measured and item.name in taken:
             raise Unreadable(f"{place}: there is one of this name already; choose another")
         taken.add(item.name if item.is_measured else "")

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from samovar.core.measured import Measured
 
-SPANS = ("a minute", "ten minutes", "eight hours")
+SPANS = ("1 min", "10 min", "8 h")
 _LATER = (48.0, 43.0)
 """For ten minutes and for eight hours and longer the material no longer matters."""
 _METAL, _STONE, _PLASTIC = (51.0, *_LATER), (56.0, *_LATER), (60.0, *_LATER)
@@ -20,17 +20,17 @@ THRESHOLDS_C: dict[str, tuple[float, float, float]] = {
 be under them, metal."""
 
 
-def may_be_touched(surface: Measured, made_of: str) -> str:
-    """For how long, in words: `for eight hours`, `for ten minutes`, `for a minute`, `under a minute`, with `not shown` where the
-    interval leaves it open."""
+def no_burn_within(surface: Measured, made_of: str) -> str:
+    """For how long it may be touched without a burn, in words: `8 h`, `10 min`, `1 min`, `less than 1 min`; with `8 h open`
+    where the interval leaves that open."""
     half = surface.half_width or 0.0
-    sure = open_too = ""
+    sure = left_open = ""
     for span, limit in zip(SPANS, THRESHOLDS_C[made_of], strict=True):
         if surface.value + half < limit:
             sure = span
         if surface.value - half < limit:
-            open_too = span
-    words = f"for {sure}" if sure else "under a minute"
+            left_open = span
+    words = sure or f"less than {SPANS[0]}"
     if surface.half_width is None:
         return f"about {words}"
-    return words if open_too == sure else f"{words}; for {open_too} not shown"
+    return words if left_open == sure else f"{words}, {left_open} open"

@@ -26,7 +26,7 @@ from samovar.tui.sheets.choose import Choose
 from samovar.tui.surface_changes import SurfaceChanges
 from samovar.tui.surface_data import runs_beside, surface_data
 from samovar.tui.surface_lines import PLAN_EXAMPLE, typed_item, typed_plan, typed_watts
-from samovar.tui.surface_shown import Shown, beside_of, line_of, view_of
+from samovar.tui.surface_shown import Shown, beside_of, line_of, title_of, view_of
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.surface_list import list_text
@@ -36,7 +36,10 @@ from samovar.tui.writing import WRITES
 if TYPE_CHECKING:
     from samovar.tui.screens.place import Place
 
-FOOT = "n plan  s spot  a area  p part  i picture  b by hand  d less  w watts  v next  tab choose  del take off  u undo  e export"
+FOOT = "Esc back  n plan  s spot  a area  p part  i picture  b by hand  d less  w watts  v next  tab choose  del take off  u undo  e export  ? manual"
+FOOT_NARROW = (
+    "Esc  n plan  s spot  a area  p part  i picture  b hand  d less  w watts  v next  del  u undo  e export"
+)
 LONG_STEP = 8
 
 
@@ -73,6 +76,7 @@ class SurfacesScreen(Asking, ModalScreen[None]):
             "delete,x", "take_off", "Take off", tooltip="take the chosen thing, the picture or the plan away"
         ),
         Binding("u", "undo", "Undo", tooltip="undo the last change"),
+        Binding("question_mark", "manual", "Manual", tooltip="the manual's page on surfaces"),
         Binding("e", "export", "Export", tooltip="write the drawing as SVG and PDF"),
         *(
             Binding(f"{shift}{key}", f"move({x * far}, {y * far})", "", show=False)
@@ -100,11 +104,21 @@ class SurfacesScreen(Asking, ModalScreen[None]):
                 yield SurfaceMap()
                 with VerticalScroll(id="surface-side", can_focus=False):
                     yield Static(id="surface-list")
-            yield Static(f"Esc back  {FOOT}", id="surface-foot")
+            yield Static(id="surface-foot")
+
+    def on_resize(self) -> None:
+        """A narrow window has room for shorter words."""
+        self.query_one("#surface-foot", Static).update(
+            FOOT if self.app.size.width >= len(FOOT) + 2 else FOOT_NARROW
+        )
 
     def on_mount(self) -> None:
         """Show what there is."""
-        self.soon(self._load)
+        self.soon(self._begin)
+
+    def _begin(self) -> None:
+        self._load()
+        self.action_choose(0)
 
     def _load(self, **at: Any) -> None:
         data = aside(surface_data, self._place.session.archive, self._number)
@@ -116,20 +130,9 @@ class SurfacesScreen(Asking, ModalScreen[None]):
         if shown.chosen not in shown.names:
             shown = replace(shown, chosen=shown.names[0] if shown.names else "")
         self.shown = shown
-        palette, told, data = palette_of(self.app.theme), shown.told, shown.data
-        title = Text(no_wrap=True, overflow="ellipsis")
-        if data is not None:
-            title.append(data.run.id, f"bold {palette.brass}")
-            for part in (
-                data.rig.name,
-                data.setup,
-                data.run.load,
-                *((shown.plan.name,) if shown.plan else ()),
-            ):
-                title.append(" ▸ ", palette.brass)
-                title.append(part, palette.text)
+        palette, told = palette_of(self.app.theme), shown.told
         line = Text(line_of(shown), palette.soft, no_wrap=True, overflow="ellipsis")
-        self.query_one("#surface-title", Static).update(title)
+        self.query_one("#surface-title", Static).update(title_of(shown, palette))
         self.query_one("#surface-line", Static).update(line)
         self.query_one(SurfaceMap).show(view_of(shown, told))
         words = list_text(told, shown.chosen, beside_of(shown, told), palette)
@@ -380,6 +383,12 @@ class SurfacesScreen(Asking, ModalScreen[None]):
             self.notify(str(problem), severity="error", timeout=12)
             return
         self.notify(f"Written: {' and '.join(map(str, written))}")
+
+    def action_manual(self) -> None:
+        """The manual's page on surfaces."""
+        from samovar.tui.screens.manual import ManualScreen
+
+        self.app.push_screen(ManualScreen("surfaces"))
 
     def action_leave(self) -> None:
         """A corner that was set is taken back; else back to the run."""

@@ -47,6 +47,7 @@ class Find(Asking, ModalScreen[Hit | None]):
         super().__init__()
         self._archive = behind(archive)
         self._hits: list[Hit | None] = []
+        self._shown = ""
 
     def compose(self) -> ComposeResult:
         """The words, what was found, how to ask."""
@@ -73,7 +74,7 @@ class Find(Asking, ModalScreen[Hit | None]):
         found = aside(search, self._archive, query)
         listed, palette = self.query_one(OptionList), palette_of(self.app.theme)
         listed.clear_options()
-        self._hits = []
+        self._hits, self._shown = [], typed
         for kind, name in _KINDS.items():
             some = [hit for hit in found if hit.kind == kind]
             if not some:
@@ -105,7 +106,10 @@ class Find(Asking, ModalScreen[Hit | None]):
             listed.action_cursor_up()
 
     def action_choose(self) -> None:
-        """What is under the cursor."""
+        """What is under the cursor; hands that were quicker than the list get what they typed for."""
+        typed = self.query_one(Input).value
+        if typed != self._shown:
+            self._show(typed)
         at = self.query_one(OptionList).highlighted
         hit = self._hits[at] if at is not None and at < len(self._hits) else None
         if hit is not None:

@@ -10,10 +10,10 @@ from rich.text import Text
 from samovar.core.measured import Measured
 from samovar.core.surfaces.picture import less
 from samovar.core.surfaces.told import AtHeat, Told
-from samovar.core.surfaces.touch import may_be_touched
+from samovar.core.surfaces.touch import no_burn_within
 from samovar.figures.palette import Palette
 
-INDENT = "    "
+INDENT, NAMES = "  ", 17
 
 
 @dataclass(frozen=True)
@@ -59,8 +59,8 @@ def list_text(found: Sequence[Told], chosen: str, beside: Beside, palette: Palet
         if surface is None:
             text.append(f"{INDENT}nothing is known of it yet\n", palette.soft)
             continue
-        text.append(f"{INDENT}touched     ", palette.soft)
-        text.append(f"{may_be_touched(surface, one.item.made_of)}\n", palette.text)
+        text.append(f"{INDENT}{'no burn within':<{NAMES}}", palette.soft)
+        text.append(f"{no_burn_within(surface, one.item.made_of)}\n", palette.text)
         if beside.at_heat is not None and one.item.name in beside.at_heat:
             then = beside.at_heat[one.item.name]
             beyond = ", extrapolated" if then.extrapolated else ""
@@ -74,5 +74,5 @@ def _line(
 ) -> None:
     if value is None:
         return
-    text.append(f"{INDENT}{name:<18}", palette.soft)
+    text.append(f"{INDENT}{name:<{NAMES}}", palette.soft)
     text.append(f"{value.text(unit)}{beyond}\n", palette.text)

@@ -17,11 +17,11 @@ from textual.widget import Widget
 from samovar.core.recording import Array
 from samovar.core.surfaces.picture import resampled
 from samovar.core.surfaces.plan import PART, SPOT, Item, Plan, rectangle
-from samovar.figures.heat_scale import heat_colour, heat_colours, heat_steps
+from samovar.figures.heat_scale import heat_colour, heat_colours, heat_steps, ink_over
 from samovar.figures.palette import Palette
 from samovar.tui.theme import palette_of
 
-MARK, CURSOR, CORNER = "◆", "╋", "◢"
+MARK, CURSOR = "◆", "╋"
 Cell = Callable[[float, float], tuple[int, int]]
 """The column and row of a place, mm."""
 SCALE_ROWS = 2
@@ -125,6 +125,7 @@ class _Sheet:
         self._own: dict[str, int] = {}
         self.pixels = np.zeros((2 * rows, columns), np.intp)
         self.over: dict[tuple[int, int], tuple[str, str, bool]] = {}
+        self.words: set[tuple[int, int]] = set()
 
     def colour(self, hexadecimal: str) -> int:
         """The number of a colour."""
@@ -134,22 +135,29 @@ class _Sheet:
         return self._own[hexadecimal]
 
     def is_free(self, column: int, row: int, length: int) -> bool:
-        """Whether so many cells hold no character yet, and stand on the sheet."""
+        """Whether so many cells hold no words yet, and stand on the sheet; a frame may be covered."""
         return (
             0 <= row < self.rows
             and column >= 0
             and column + length <= self.columns
-            and all((row, column + k) not in self.over for k in range(length))
+            and all((row, column + k) not in self.words for k in range(length))
         )
+
+    def draw(self, column: int, row: int, characters: str, colour: str) -> None:
+        """Characters of a line from a column on, where no words stand."""
+        for k, character in enumerate(characters):
+            if self.is_free(column + k, row, 1):
+                self.over[row, column + k] = (character, colour, False)
 
     def write(self, column: int, row: int, words: str, colour: str, bold: bool = False) -> None:
         """Words from a column on."""
         for k, character in enumerate(words):
             if 0 <= row < self.rows and 0 <= column + k < self.columns:
                 self.over[row, column + k] = (character, colour, bold)
+                self.words.add((row, column + k))
 
-    def strips(self, plated: set[tuple[int, int]]) -> list[Strip]:
-        """The lines; characters at the cells of `plated` stand on the plain ground, so that they can be read."""
+    def strips(self, plated: dict[tuple[int, int], str]) -> list[Strip]:
+        """The lines; characters at the cells of `plated` stand on a ground of their own, so that they can be read."""
         lines = []
         for row in range(self.rows):
             upper, lower = self.pixels[2 * row], self.pixels[2 * row + 1]
@@ -158,8 +166,8 @@ class _Sheet:
                 over = self.over.get((row, column))
                 above, below = self.table[upper[column]], self.table[lower[column]]
                 if over is not None:
-                    ground = self.palette.ground if (row, column) in plated else below
-                    cells.append((over[0], _style(over[1], ground, over[2])))
+                    ground = plated.get((row, column), below)
+                    cells.append((over[0], _style(over[1] or ink_over(ground), ground, over[2])))
                 elif above == below:
                     cells.append((" ", _style(None, above, False)))
                 else:
@@ -196,7 +204,7 @@ def map_lines(view: MapView, columns: int, rows: int, palette: Palette) -> list[
             *[blank] * (rows - 2),
         ]
     mm, left, top = fitted(plan, columns, rows)
-    sheet, plated = _Sheet(columns, rows, palette), set[tuple[int, int]]()
+    sheet, plated = _Sheet(columns, rows, palette), dict[tuple[int, int], str]()
     wide, high = max(1, round(plan.width_mm / mm)), max(2, round(plan.height_mm / mm))
     low, most = view.scale
     if view.celsius is not None:
@@ -215,22 +223,37 @@ def map_lines(view: MapView, columns: int, rows: int, palette: Palette) -> list[
 
     for item in plan.items:
         if item.kind == PART:
-            _part(sheet, item, mm, left, top, view.celsius is None)
-    for item in plan.items:
-        if item.kind != PART:
-            _measured(sheet, item, view, cell, plated)
-    if view.corner is not None and view.cursor is not None:
-        x, y, width, height = rectangle(view.corner, view.cursor)
-        _frame(sheet, cell(x, y), cell(x + width, y + height), palette.brass, plated)
+            _part(sheet, item, mm, left, top, view.celsius is None, plated)
+    # Words keep clear of the cursor.
     if view.cursor is not None:
         column, row = cell(*view.cursor)
         sheet.write(column, row, CURSOR, palette.brass, True)
-        plated.add((row, column))
+        plated[row, column] = palette.ground
+    # Spots have fewer places for their words than areas have.
+    for item in sorted(plan.measured, key=lambda i: i.kind != SPOT):
+        _measured(sheet, item, view, cell, plated)
+    if view.corner is not None and view.cursor is not None:
+        x, y, width, height = rectangle(view.corner, view.cursor)
+        _frame(
+            sheet,
+            cell(x, y),
+            cell(x + width, y + height),
+            palette.brass if view.celsius is None else "",
+            True,
+        )
     _scale(sheet, view, top + (high + 1) // 2)
     return sheet.strips(plated)
 
 
-def _part(sheet: _Sheet, item: Item, mm: float, left: int, top: int, filled: bool) -> None:
+def _part(
+    sheet: _Sheet,
+    item: Item,
+    mm: float,
+    left: int,
+    top: int,
+    filled: bool,
+    plated: dict[tuple[int, int], str],
+) -> None:
     """A part for orientation: on a plan an area of its own tone, on a picture its name alone."""
     palette = sheet.palette
     x0, x1 = left + round(item.x_mm / mm), left + max(1, round((item.x_mm + item.width_mm) / mm))
@@ -239,44 +262,57 @@ def _part(sheet: _Sheet, item: Item, mm: float, left: int, top: int, filled: boo
         sheet.pixels[y0 : max(y0 + 1, y1), x0 : max(x0 + 1, x1)] = sheet.colour(palette.line)
     row, column = (y0 + y1) // 4, (x0 + x1 - len(item.name)) // 2
     if len(item.name) <= x1 - x0 and sheet.is_free(column, row, len(item.name)):
-        sheet.write(column, row, item.name, palette.soft if filled else palette.text)
+        sheet.write(column, row, item.name, palette.soft)
+        if not filled:
+            plated.update({(row, column + k): palette.ground for k in range(len(item.name))})
 
 
 def _frame(
-    sheet: _Sheet, first: tuple[int, int], last: tuple[int, int], colour: str, plated: set[tuple[int, int]]
+    sheet: _Sheet, first: tuple[int, int], last: tuple[int, int], colour: str, heavy: bool = False
 ) -> None:
+    """A frame; without a colour in what can be seen on the picture. The chosen one's is heavy."""
+    across, down, *corners = list("━┃┏┓┗┛" if heavy else "─│┌┐└┘")
     (x0, y0), (x1, y1) = first, last
-    across = "─" * max(0, x1 - x0 - 1)
-    sheet.write(x0, y0, f"┌{across}┐" if x1 > x0 else "│", colour)
-    for row in range(y0 + 1, y1):
-        sheet.write(x0, row, "│", colour)
-        sheet.write(x1, row, "│", colour)
-    if y1 > y0:
-        sheet.write(x0, y1, f"└{across}┘" if x1 > x0 else "│", colour)
+    for x in range(x0 + 1, x1):
+        for y in (y0, y1):
+            sheet.draw(x, y, across, colour)
+    for y in range(y0 + 1, y1):
+        for x in (x0, x1):
+            sheet.draw(x, y, down, colour)
+    for corner, x, y in zip(corners, (x0, x1, x0, x1), (y0, y0, y1, y1), strict=True):
+        sheet.draw(x, y, corner, colour)
 
 
-def _measured(sheet: _Sheet, item: Item, view: MapView, cell: Cell, plated: set[tuple[int, int]]) -> None:
+def _measured(
+    sheet: _Sheet, item: Item, view: MapView, cell: Cell, plated: dict[tuple[int, int], str]
+) -> None:
     palette = sheet.palette
     value = view.values.get(item.name)
-    colour = palette.brass if item.name == view.chosen else palette.text
+    chosen = item.name == view.chosen
+    colour = palette.brass if chosen else palette.text
     words = f" {item.name}{' ' + value[1] if value is not None else ''} "
     column, row = cell(*item.middle)
     if item.kind == SPOT:
-        tone = heat_colour(value[0], *view.scale) if value is not None else palette.soft
-        sheet.write(column, row, MARK, tone if view.celsius is None else colour, True)
-        plated.add((row, column))
-        tries = ((column + 1, row), (column - len(words), row), (column - len(words) // 2, row - 1))
+        sheet.write(column, row, MARK, colour, True)
+        plated[row, column] = palette.ground
+        tries = [(column + 1, row), (column - len(words), row), (column - len(words) // 2, row - 1)]
     else:
         first = cell(item.x_mm, item.y_mm)
         last = cell(item.x_mm + item.width_mm, item.y_mm + item.height_mm)
-        _frame(sheet, first, last, colour, plated)
+        _frame(sheet, first, last, "" if view.celsius is not None else colour, chosen)
         middle = (first[0] + last[0] - len(words)) // 2 + 1
-        tries = ((middle, (first[1] + last[1]) // 2), (middle, first[1] - 1), (middle, last[1] + 1))
+        inside = last[0] - first[0] - 1 >= len(words)
+        tries = [(first[0] + 1, first[1])] if inside else [(middle, first[1] - 1)]
+        tries += [(middle, last[1] + 1), (middle, (first[1] + last[1]) // 2)]
     for x, y in (*tries, (column + 1, row + 1), (column - len(words), row + 1)):
-        if sheet.is_free(x, y, len(words)):
-            sheet.write(x, y, words, colour, item.name == view.chosen)
-            plated |= {(y, x + k) for k in range(len(words))}
-            return
+        if not sheet.is_free(x, y, len(words)):
+            continue
+        # On a plan the words' ground carries the degrees, as the picture does elsewhere.
+        warm = value is not None and view.celsius is None
+        ground = heat_colour(value[0], *view.scale) if warm and value is not None else palette.ground
+        sheet.write(x, y, words, "" if warm else colour, chosen)
+        plated.update({(y, x + k): ground for k in range(len(words))})
+        return
 
 
 def _scale(sheet: _Sheet, view: MapView, row: int) -> None:
@@ -289,6 +325,8 @@ def _scale(sheet: _Sheet, view: MapView, row: int) -> None:
     steps = heat_steps(np.linspace(low, most, width), low, most) + 1
     sheet.pixels[2 * row : 2 * row + 2, left : left + width] = steps
     for share in (0.0, 0.5, 1.0):
-        words = f"{low + share * (most - low):.0f}" + (f" {view.unit}" if share == 1.0 else "")
+        words = f"{low + share * (most - low):.0f}".replace("-", "−") + (
+            f" {view.unit}" if share == 1.0 else ""
+        )
         at = left + round(share * (width - 1)) - (len(words) // 2 if share else 0)
         sheet.write(min(at, sheet.columns - len(words)), row + 1, words, sheet.palette.soft)
