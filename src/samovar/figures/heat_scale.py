@@ -16,8 +16,9 @@ _ANCHORS = ("#1c1b4b", "#5b2a72", "#a5405f", "#d9733f", "#eeb65a", "#fbf3c4")
 """Given hues, from cold to hot; their lightness is replaced by an even one."""
 _DARKEST, _LIGHTEST = 0.26, 0.95
 DARK_INK, LIGHT_INK = "#171310", "#f8f4ec"
-MIDDLE_LIGHTNESS = 0.62
-"""Above it dark words are read more easily than light ones."""
+MIDDLE_LUMINANCE = 0.182
+"""At this one both inks are as far from a colour (contrast of WCAG 2.2: 4.1)."""
+_LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 UNKNOWN = "#6f6557"
 """Where nothing was seen."""
 _TO_LMS = np.array(
@@ -36,10 +37,13 @@ _TO_LAB = np.array(
 )
 
 
+def _linear(rgb: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
+
+
 def to_oklab(rgb: NDArray[np.float64]) -> NDArray[np.float64]:
     """sRGB from 0 to 1 as OKLab, shape (n, 3)."""
-    linear = np.where(rgb <= 0.04045, rgb / 12.92, ((rgb + 0.055) / 1.055) ** 2.4)
-    return np.asarray(np.cbrt(linear @ _TO_LMS.T) @ _TO_LAB.T)
+    return np.asarray(np.cbrt(_linear(rgb) @ _TO_LMS.T) @ _TO_LAB.T)
 
 
 def _to_rgb(lab: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -81,4 +85,4 @@ def heat_colour(value: float, low: float, high: float) -> str:
 def ink_over(colour: str) -> str:
     """What words on a colour are written in."""
     rgb = np.array([[int(colour[k : k + 2], 16) / 255.0 for k in (1, 3, 5)]])
-    return DARK_INK if to_oklab(rgb)[0, 0] > MIDDLE_LIGHTNESS else LIGHT_INK
+    return DARK_INK if float((_linear(rgb) @ _LUMINANCE)[0]) > MIDDLE_LUMINANCE else LIGHT_INK

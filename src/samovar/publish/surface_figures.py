@@ -116,24 +116,26 @@ def _plans(archive: Archive, data: ReviewData, rig: str) -> list[Plan]:
 
 
 def _finding(by_setup: Sequence[tuple[str, Sequence[Told]]]) -> str:
-    """The warmest place of the first setup, and by how much each other is cooler or warmer there."""
+    """Where each further setup is most plainly warmer or cooler than the first; and the first's warmest place."""
     first, told = by_setup[0]
-    known = [one for one in told if one.surface is not None]
-    if not known:
-        return ""
-    warmest = max(known, key=lambda one: one.surface.value if one.surface is not None else 0.0)
-    assert warmest.surface is not None
-    words = f"{first}: the warmest is {warmest.item.name}, {warmest.surface.text('°C')}"
+    here = {one.item.name: one.surface for one in told if one.surface is not None}
+    words = []
     for name, others in by_setup[1:]:
-        there = next((one.surface for one in others if one.item.name == warmest.item.name), None)
-        if there is None:
-            continue
-        apart = less(there, warmest.surface)
-        half = apart.half_width or 0.0
-        side = (
-            "as warm, as far as the camera tells"
-            if abs(apart.value) <= half
-            else (f"{Measured(abs(apart.value), half).text('K')} {'warmer' if apart.value > 0 else 'cooler'}")
-        )
-        words += f"; {name} is {side} there"
-    return f"{words}."
+        apart = [
+            (one.item.name, less(one.surface, here[one.item.name]))
+            for one in others
+            if one.surface is not None and one.item.name in here
+        ]
+        shown = [(at, by) for at, by in apart if abs(by.value) > (by.half_width or 0.0)]
+        if shown:
+            at, by = max(shown, key=lambda found: abs(found[1].value))
+            side = "warmer" if by.value > 0.0 else "cooler"
+            amount = Measured(abs(by.value), by.half_width).text("K")
+            words.append(f"{name} is {amount} {side} than {first} at {at}")
+        elif apart:
+            words.append(f"{name} is as warm as {first}, as far as the camera tells")
+    if here:
+        warmest, surface = max(here.items(), key=lambda found: found[1].value)
+        words.append(f"the warmest of {first} is {warmest}, {surface.text('°C')}")
+    said = "; ".join(words)
+    return f"{said[:1].upper()}{said[1:]}." if said else ""
