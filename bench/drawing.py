@@ -17,6 +17,7 @@ from samovar.archive import Archive
 from samovar.core.envelope import Envelope
 from samovar.core.quantity import UNITS, Channel
 from samovar.core.recording import Recording
+from samovar.tui.pixels.terminal import GRAPHICS, SIXEL, Pixels
 from samovar.tui.theme import DARK_THEME
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripStack, StripView
@@ -27,7 +28,12 @@ QUANTITIES = ("temperature", "clock", "power", "fan", "work", "load")
 
 def measure() -> Iterator[Row]:
     """Redraws, and a run of two hours at 10 Hz."""
-    yield Row("six strips of 8 channels × 72,000 samples redrawn", asyncio.run(_redraw()), 10.0, "ms")
+    yield Row(
+        "six strips of 8 channels × 72,000 samples redrawn, in dots", asyncio.run(_redraw(None)), 10.0, "ms"
+    )
+    for protocol in (SIXEL, GRAPHICS):
+        took = asyncio.run(_redraw(Pixels(protocol, 8, 17)))
+        yield Row(f"the same in pixels, {protocol}", took, 10.0, "ms")
     first, whole = _opening()
     yield Row("opening 2 h × 10 Hz × 64 channels: first picture", first, 0.1, "s")
     yield Row("opening 2 h × 10 Hz × 64 channels: all read", whole, 0.5, "s")
@@ -48,8 +54,8 @@ def _values(rows: int) -> np.ndarray:
     return np.round((walk + rng.standard_normal((rows, SAMPLES))) * 8.0) / 8.0
 
 
-async def _redraw() -> float:
-    """Median of pans, zooms and cursor moves, ms; the worst of the three kinds."""
+async def _redraw(pixels: Pixels | None) -> float:
+    """Median of pans, zooms and cursor moves, ms; the worst of the three kinds. With pixels up to what the terminal gets."""
     envelope = Envelope(np.arange(SAMPLES) / 10.0, _values(48))
     specs = tuple(
         StripSpec(q, q, UNITS[q], tuple(range(8 * k, 8 * k + 8)), tuple(f"c{i}" for i in range(8)))
@@ -58,6 +64,7 @@ async def _redraw() -> float:
     app, worst = _Stage(), 0.0
     async with app.run_test(size=(160, 50)):
         strips = app.query_one(StripStack)
+        strips.draw_with(pixels)
         for begin, end in ((0.0, 7000.0), (1000.0, 2500.0), (3000.0, 3060.0)):
             took = []
             for k in range(40):
@@ -73,6 +80,8 @@ async def _redraw() -> float:
                 )
                 started = time.perf_counter()
                 strips.build()
+                if pixels is not None:
+                    strips.pictures.written(pixels, (0, 0), ())
                 took.append(time.perf_counter() - started)
             worst = max(worst, 1000.0 * statistics.median(took))
     return worst

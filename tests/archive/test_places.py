@@ -152,7 +152,7 @@ class PlacesTest(unittest.TestCase):
             self.assertEqual(archive.plans.note("runs in a row"), "1")
             self.assertTrue(check(archive).whole)
         copies = list((self.folder / "demo.sqlite.backups").iterdir())
-        self.assertEqual([p.name for p in copies], ["before-schema-9.sqlite"])
+        self.assertEqual([p.name for p in copies], ["before-schema-10.sqlite"])
 
     def test_the_second_of_two_who_change_one_thing_is_told_and_nothing_is_lost(self) -> None:
         path = demo_archive(self.folder)

@@ -182,7 +182,7 @@ class ShelfTest(unittest.TestCase):
                 (1, "noise", 21.5, "sound level meter at 1 m"),
             )
             self.assertEqual((surface.n, surface.kind, surface.place), (2, "contact", "vrm"))
-        self.assertTrue((old.with_name("old.sqlite.backups") / "before-schema-9.sqlite").exists())
+        self.assertTrue((old.with_name("old.sqlite.backups") / "before-schema-10.sqlite").exists())
         Archive(old).close()
 
 

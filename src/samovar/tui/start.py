@@ -14,6 +14,8 @@ from samovar.archive.database import BrokenArchive
 from samovar.bench.machine import Machine, ThisMachine
 from samovar.exchange.problems import InputError
 from samovar.tui.app import SamovarApp
+from samovar.tui.pixels.layer import draw_in_pixels
+from samovar.tui.pixels.terminal import ask_terminal
 from samovar.tui.session import Session
 
 if TYPE_CHECKING:
@@ -91,6 +93,7 @@ def _run(
             f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered
         ]
         app = SamovarApp(session, on_close)
+        draw_in_pixels(app, ask_terminal())
         try:
             app.run()
         finally:

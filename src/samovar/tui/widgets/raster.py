@@ -94,3 +94,68 @@ def large(text: str) -> tuple[str, str, str]:
         " ".join(p[1] for p in parts),
         " ".join(p[2] for p in parts),
     )
+
+
+FULL = 4
+"""Steps of how far a line covers a pixel at its edge: more tones nobody sees apart."""
+
+
+def between_columns(values: NDArray[np.float64], width: int) -> NDArray[np.float64]:
+    """Curves of half columns, shape (m, 2 * columns), at every column of pixels, shape (m, width): joined by straight lines, but
+    not over gaps."""
+    count = values.shape[1]
+    at = (np.arange(width) + 0.5) * count / width - 0.5
+    left = np.clip(np.floor(at).astype(int), 0, count - 1)
+    right = np.minimum(left + 1, count - 1)
+    share = np.clip(at - left, 0.0, 1.0)
+    joined = values[:, left] * (1.0 - share) + values[:, right] * share
+    nearest = values[:, np.clip(np.rint(at).astype(int), 0, count - 1)]
+    return np.where(np.isfinite(joined), joined, nearest)
+
+
+def pixels_of_all(
+    low: NDArray[np.float64],
+    high: NDArray[np.float64],
+    bottom: float,
+    top: float,
+    height: int,
+    thick: NDArray[np.float64],
+) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.intp], NDArray[np.intp]]:
+    """Several channels' curves as antialiased pixels: the same curves as `dots_of_all` draws.
+
+    Args:
+        low, high: shape (m, width): the envelopes at every column of pixels, NaN where there is none.
+        bottom, top: the values at the lower and upper edge.
+        height: in pixels.
+        thick: width of each line in pixels, shape (m,).
+
+    Returns:
+        Of every pixel that a line touches: channel, row, column, and how far it is covered, 1 to FULL; the last channel first, so
+        that what is written last, the first channel, is seen.
+    """
+    scale = (height - 1) / max(top - bottom, 1e-12)
+    first, last = (top - high) * scale + 0.5, (top - low) * scale + 0.5
+    # Neighbours meet half way, or a steep flank would fall apart.
+    for step in (1, -1):
+        there_first, there_last = np.roll(first, step, axis=1), np.roll(last, step, axis=1)
+        edge = 0 if step == 1 else -1
+        there_first[:, edge] = there_last[:, edge] = np.nan
+        with np.errstate(invalid="ignore"):
+            last = np.where(there_first > last, 0.5 * (there_first + last), last)
+            first = np.where(there_last < first, 0.5 * (there_last + first), first)
+    half = 0.5 * thick[:, None]
+    known = np.isfinite(first) & np.isfinite(last)
+    begin = np.where(known, np.clip(first - half, -1.0, height), 0.0)
+    end = np.where(known, np.clip(last + half, 0.0, height + 1.0), 0.0)
+    row = np.floor(np.maximum(begin, 0.0)).astype(np.intp)
+    count = np.where(known & (end > begin), np.minimum(np.ceil(end), height).astype(np.intp) - row, 0)
+    count = np.maximum(count, 0)[::-1].ravel()
+    channel, column = np.divmod(np.arange(low.size), low.shape[1])
+    channel = low.shape[0] - 1 - channel
+    each = np.repeat(np.arange(low.size), count)
+    down = np.arange(len(each)) - np.repeat(np.cumsum(count) - count, count)
+    rows = row[::-1].ravel()[each] + down
+    covered = np.minimum(end[::-1].ravel()[each], rows + 1.0) - np.maximum(begin[::-1].ravel()[each], rows)
+    tone = np.rint(FULL * covered).astype(np.intp)
+    seen = tone > 0
+    return channel[each][seen], rows[seen], column[each][seen], np.minimum(tone, FULL)[seen]

@@ -21,10 +21,10 @@ class Bands(Frame):
         palette = self.palette
         canvas = self._blank(
             1,
-            self._style(palette.line),
-            self._style(palette.text, bold=True),
-            self._style(palette.brass),
-            self._style(palette.soft),
+            self.style(palette.line),
+            self.style(palette.text, bold=True),
+            self.style(palette.brass),
+            self.style(palette.soft),
         )
         for phase in self.view.phases:
             a, b = self._edge(phase.start_s), self._edge(phase.end_s)
@@ -57,9 +57,9 @@ class Bands(Frame):
         colours = [palette.quantity[HELD_COLOUR[k]] for k in kinds]
         canvas = self._blank(
             rows,
-            self._style(palette.faint),
-            *(self._style(c) for c in colours),
-            *(self._style(palette.ground, c, True) for c in colours),
+            self.style(palette.faint),
+            *(self.style(c) for c in colours),
+            *(self.style(palette.ground, c, True) for c in colours),
         )
         for phase in view.phases:
             if phase.name == "load":
@@ -84,9 +84,7 @@ class Bands(Frame):
     def mark_row(self) -> Strip:
         """What was noted, at its moment."""
         palette = self.palette
-        canvas = self._blank(
-            1, self._style(palette.line), self._style(palette.brass), self._style(palette.text)
-        )
+        canvas = self._blank(1, self.style(palette.line), self.style(palette.brass), self.style(palette.text))
         places = [
             (self._edge(m.at_s), m.text)
             for m in self.view.marks
@@ -105,7 +103,7 @@ class Bands(Frame):
     def axis_row(self) -> Strip:
         """Minutes and seconds, and the cursor's moment."""
         view, palette = self.view, self.palette
-        canvas = self._blank(1, self._style(palette.soft), self._style(palette.brass, bold=True))
+        canvas = self._blank(1, self.style(palette.soft), self.style(palette.brass, bold=True))
         span = view.end_s - view.start_s
         step = next((s for s in _TICKS_S if span / s * 9 <= self.plot_width), _TICKS_S[-1])
         cursor, at = "", self.plot_width

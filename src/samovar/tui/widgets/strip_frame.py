@@ -96,7 +96,8 @@ class Frame:
         """Width of the plots, cells."""
         return max(10, self.width - self.names_width)
 
-    def _style(self, colour: str | None, ground: str | None = None, bold: bool = False) -> Style:
+    def style(self, colour: str | None, ground: str | None = None, bold: bool = False) -> Style:
+        """A style on the ground, or on another one."""
         return style_of(colour, ground or self.palette.ground, bold)
 
     def _column(self, seconds: float) -> int | None:
@@ -110,8 +111,8 @@ class Frame:
         return int(np.clip(round(share * self.plot_width), 0, self.plot_width))
 
     def _line(self, name: str, canvas: Canvas, row: int = 0, colour: str | None = None) -> Strip:
-        head = Segment(f" {name}".ljust(self.names_width), self._style(colour or self.palette.soft))
-        return Strip([head, *canvas.segments(row)]).adjust_cell_length(self.width, self._style(None))
+        head = Segment(f" {name}".ljust(self.names_width), self.style(colour or self.palette.soft))
+        return Strip([head, *canvas.segments(row)]).adjust_cell_length(self.width, self.style(None))
 
     def _blank(self, rows: int, *styles: Style) -> Canvas:
         width = self.plot_width

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from rich.segment import Segment
 from rich.style import Style
 from textual.strip import Strip
 
-from samovar.tui.widgets.raster import BRAILLE, dots_of_all, large
-from samovar.tui.widgets.spectrogram import loudest, spectrogram_lines
+from samovar.tui.pixels.picture import CellPicture
+from samovar.tui.widgets.raster import BRAILLE, dots_of_all
+from samovar.tui.widgets.spectrogram import spectrogram_lines
 from samovar.tui.widgets.strip_axis import axis_labels, free_place, last_known, row_of
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
 from samovar.tui.widgets.strip_frame import Canvas
+from samovar.tui.widgets.strip_gutter import gutter_lines
 from samovar.tui.widgets.strip_heights import shared_out
+from samovar.tui.widgets.strip_pixels import Ground, strip_pixels
 from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
 _VARIANTS = 6
@@ -23,7 +26,6 @@ _PLAIN, _TINT, _WINDOW, _CURSOR, _OUT, _BAND = range(_VARIANTS)
 """Grounds of cells."""
 _TEXT, _FAINT, _TINTED, _BANDED, _OWN = range(5)
 """What stands on them: words, faint things, the tint's and the band's edges, then the channels' own colours."""
-_LABEL = 7
 NEAR_LIMIT = 0.6
 """A limit further from the curve than this share of its own height is out of the way."""
 ONLY_NEAR = ("burst",)
@@ -32,10 +34,14 @@ GRID_EVERY = 6
 
 
 class StripPainter(Bands):
-    """Draws the whole stack, row by row."""
+    """Draws the whole stack, row by row. With a cell's size in pixels, `cell`, what curves are made of is left out of the lines: it
+    is in `pictures`, once they are built."""
+
+    cell: tuple[int, int] | None = None
 
     def build(self) -> list[Strip]:
         """All lines, for the present size and view."""
+        self.pictures: list[CellPicture] = []
         height, width = self.height, self.width
         if width < 40 or height < 6:
             return []
@@ -48,7 +54,7 @@ class StripPainter(Bands):
         shown, heights = shared_out(view.specs, height - fixed)
         rows = [self.phase_row()] if phases else []
         for spec, rows_of in zip(shown, heights, strict=True):
-            rows.extend(self._strip_rows(spec, rows_of))
+            rows.extend(self._strip_rows(spec, rows_of, len(rows)))
         rows.extend(self.ribbon_rows(ribbon))
         if view.held is not None:
             rows.append(self.mark_row())
@@ -56,11 +62,11 @@ class StripPainter(Bands):
         return rows
 
     def _empty(self, width: int, height: int) -> list[Strip]:
-        blank = Strip.blank(width, self._style(None))
+        blank = Strip.blank(width, self.style(None))
         rows = [blank] * height
         text = self.view.empty[: width - 4]
-        middle = Strip([Segment("  " + text, self._style(self.palette.soft))]).adjust_cell_length(
-            width, self._style(None)
+        middle = Strip([Segment("  " + text, self.style(self.palette.soft))]).adjust_cell_length(
+            width, self.style(None)
         )
         rows[min(2, height - 1)] = middle
         return rows
@@ -75,7 +81,7 @@ class StripPainter(Bands):
             colours[spec.other] = palette.brass if spec.quantity == "work" else palette.text
         return colours
 
-    def _strip_rows(self, spec: StripSpec, height: int) -> list[Strip]:
+    def _strip_rows(self, spec: StripSpec, height: int, row: int) -> list[Strip]:
         view, width = self.view, self.plot_width
         assert self.envelope is not None
         if spec.is_picture:
@@ -103,18 +109,27 @@ class StripPainter(Bands):
         if single:
             self._ground_of(main, bottom, top, height, ground, foreground, chars)
         self._shade(ground)
-        chars[drawn] = BRAILLE + bits[drawn]
-        foreground[drawn] = _OWN + owner[drawn]
+        if self.cell is None:
+            chars[drawn] = BRAILLE + bits[drawn]
+            foreground[drawn] = _OWN + owner[drawn]
         canvas.chars[:] = chars
         canvas.styles[:] = foreground * _VARIANTS + ground
         taken = drawn | (chars != ord(" "))
         levels = self._gridlines(canvas, bottom, top, height, taken, ground)
         self._limits(canvas, spec, bottom, top, height, drawn, ground)
         self._model_curve(canvas, spec, bottom, top, height, drawn, ground)
-        gutter = self._gutter(spec, height, colours, axis_labels(bottom, top, height, levels))
+        if self.cell is not None:
+            tint, band = self._tones(colours[0])
+            picture = strip_pixels(
+                self.cell, low, high, main if single else None, (bottom, top), np.array(strong), colours,
+                Ground(ground, canvas.chars == ord(" "), (_PLAIN, _TINT, _BAND), (self.palette.ground, tint, band)),
+            )  # fmt: skip
+            self.pictures.append(CellPicture(self.names_width, row, *picture))
+        labels = axis_labels(bottom, top, height, levels)
+        gutter = gutter_lines(self, spec, self._values(spec), height, colours, labels)
         # Both parts have their widths: measuring them again, letter by letter, takes a third of the time.
         total = self.names_width + self.plot_width
-        return [Strip([*gutter[row], *canvas.segments(row)], total) for row in range(height)]
+        return [Strip([*gutter[k], *canvas.segments(k)], total) for k in range(height)]
 
     def _curves(self, rows: list[int], low: np.ndarray, high: np.ndarray, span: float, height: int) -> Drawn:
         """The main channel's line and band; `low` and `high`, shape (m, 2 * columns), become the lines of all of them where
@@ -136,22 +151,27 @@ class StripPainter(Bands):
         assert first is not None
         return first
 
-    @staticmethod
     def _ground_of(
-        curve: Drawn, bottom: float, top: float, height: int, ground: np.ndarray, foreground: np.ndarray,
+        self, curve: Drawn, bottom: float, top: float, height: int, ground: np.ndarray, foreground: np.ndarray,
         chars: np.ndarray,
     ) -> None:  # fmt: skip
-        """The tint under the main curve, which ends where it is, and its band in a lighter tone."""
+        """The tint under the main curve, which ends where it is, and its band in a lighter tone; where pixels draw their edges,
+        cells that are whole alone."""
         under = filled(np.full_like(curve.high, bottom), curve.high, bottom, top, height)
         ground[under.whole] = _TINT
+        has_band = curve.band_low is not None and curve.band_high is not None
+        band = filled(curve.band_low, curve.band_high, bottom, top, height) if has_band else None  # type: ignore[arg-type]
+        if self.cell is not None:
+            if band is not None:
+                ground[band.whole] = _BAND
+            return
         edge = under.upper != ord(" ")
         chars[edge], foreground[edge] = under.upper[edge], _TINTED
         # A cell that the line itself is in is tinted where the tint would fill most of it.
         ground[edge & (under.upper >= ord("▅"))] = _TINT
         chars[edge & (under.upper >= ord("▅"))] = ord(" ")
-        if curve.band_low is None or curve.band_high is None:
+        if band is None:
             return
-        band = filled(curve.band_low, curve.band_high, bottom, top, height)
         ground[band.whole], chars[band.whole] = _BAND, ord(" ")
         edge = band.upper != ord(" ")
         chars[edge], foreground[edge], ground[edge] = band.upper[edge], _BANDED, _PLAIN
@@ -168,28 +188,35 @@ class StripPainter(Bands):
         lines = spectrogram_lines(high, height, self.palette, colour, cursor)
         top = max(spec.labels, key=float, default="")
         marks = {0: f"{float(top) / 1000.0:.0f}k", height - 1: spec.labels[0]}
-        gutter = self._gutter(spec, height, [colour], marks)
+        gutter = gutter_lines(self, spec, self._values(spec), height, [colour], marks)
         return [
-            Strip([*gutter[row], *lines[row]]).adjust_cell_length(self.width, self._style(None))
+            Strip([*gutter[row], *lines[row]]).adjust_cell_length(self.width, self.style(None))
             for row in range(height)
         ]
 
     def _canvas(self, spec: StripSpec, height: int, width: int, colours: Sequence[str]) -> Canvas:
         palette = self.palette
-        # Where only 256 colours are to be had, a tint would come out as something glaring.
-        tint = palette.blend(colours[0], 0.13) if self._many_colours else palette.ground
-        band = palette.blend(colours[0], 0.36) if self._many_colours else palette.line
+        tint, band = self._tones(colours[0])
         window = palette.blend(palette.brass, 0.16)
         cursor = palette.blend(palette.brass, 0.45)
         out = palette.blend(palette.bad, 0.3)
         table: list[Style] = []
         grounds = (palette.ground, tint, window, cursor, out, band)
         for colour in (palette.text, palette.faint, tint, band, *colours):
-            table += [self._style(colour, ground) for ground in grounds]
+            table += [self.style(colour, ground) for ground in grounds]
         return Canvas(
             np.full((height, width), ord(" "), dtype=np.uint32),
             np.zeros((height, width), dtype=np.intp),
             table,
+        )
+
+    def _tones(self, colour: str) -> tuple[str, str]:
+        """The tint under a curve, and its band."""
+        palette = self.palette
+        # Where only 256 colours are to be had, a tint would come out as something glaring.
+        return (
+            palette.blend(colour, 0.13) if self._many_colours else palette.ground,
+            palette.blend(colour, 0.36) if self._many_colours else palette.line,
         )
 
     def _shade(self, ground: np.ndarray) -> None:
@@ -288,100 +315,6 @@ class StripPainter(Bands):
                 canvas.chars[row, column] = ord("·")
                 canvas.styles[row, column] = ground[row, column]
 
-    def _gutter(
-        self, spec: StripSpec, height: int, colours: Sequence[str], axis: Mapping[int, str]
-    ) -> list[list[Segment]]:
-        """Name, value, rise and the lesser channels at the left; the axis' ends beside the plot."""
-        palette, width = self.palette, self.names_width - _LABEL - 1
-        values = self._values(spec)
-        main = self._figure(values[0], spec.decimals) if values else "–"
-        soft, plain = self._style(palette.soft), self._style(palette.text)
-        lines: list[list[Segment]] = []
-        title = [
-            Segment(
-                f" {spec.title}", self._style(colours[0] if not spec.colours else palette.text, bold=True)
-            )
-        ]
-        title.append(Segment(f" {spec.unit}", soft))
-        note = ""
-        if spec.over_room and self.view.room_c is not None and values and np.isfinite(values[0]):
-            note = f"{values[0] - self.view.room_c:+.1f} K" + (" rise" if width >= 20 else "")
-        first_other = 1
-        if spec.is_picture:
-            lines.append(title)
-            lines += [[Segment(words, soft)] for words in loudest(values, spec.labels, height - 1)]
-            first_other = len(spec.rows)
-        elif spec.colours:
-            lines.append(title)
-            first_other = 0
-        elif height >= 7:
-            lines.append(title)
-            strong = self._style(colours[0], bold=True)
-            lines += [[Segment(f" {part}", strong)] for part in large(main)]
-            lines.append(
-                [
-                    Segment(f" {spec.labels[0]} ", plain),
-                    Segment(note[: width - len(spec.labels[0]) - 2], soft),
-                ]
-            )
-        elif height >= 5:
-            lines.append(
-                [
-                    *title,
-                    Segment(
-                        f" {spec.labels[0]}"[: max(0, width - len(spec.title) - len(spec.unit) - 3)], plain
-                    ),
-                ]
-            )
-            strong = self._style(colours[0], bold=True)
-            lines += [[Segment(f" {part}", strong)] for part in large(main)]
-            if note:
-                lines.append([Segment(f" {note}", soft)])
-        else:
-            lines.append(title)
-            lines.append(
-                [
-                    Segment(f" {main}", self._style(colours[0], bold=True)),
-                    Segment(f" {spec.labels[0]}", plain),
-                ]
-            )
-            if note:
-                lines.append([Segment(f" {note}", soft)])
-        room_for = height - len(lines)
-        others = list(range(first_other, len(spec.rows)))
-        in_band = [values[k] for k in spec.band if np.isfinite(values[k])]
-        if in_band and room_for > 0:
-            low, high = (self._figure(edge, spec.decimals) for edge in (min(in_band), max(in_band)))
-            words = f" {spec.band_word} {low} to {high}"
-            lines.append([Segment(words if len(words) <= width else f" {low} to {high}", soft)])
-        others = [k for k in others if k not in spec.band]
-        for k in others[: max(0, height - len(lines))]:
-            figure = self._figure(values[k], spec.decimals)
-            name = spec.labels[k][: width - len(figure) - 3]
-            colour = colours[k] if spec.colours or k == spec.other else palette.soft
-            lines.append(
-                [
-                    Segment(
-                        f" {name:<{width - len(figure) - 2}}", self._style(colour, bold=bool(spec.colours))
-                    ),
-                    Segment(f"{figure} ", self._style(colour)),
-                ]
-            )
-        return [
-            [
-                *self._cut(lines[row] if row < len(lines) else [], width),
-                Segment(axis.get(row, "").rjust(_LABEL - 1)[: _LABEL - 1] + " ", self._style(palette.faint)),
-                Segment("▏", self._style(palette.line)),
-            ]
-            for row in range(height)
-        ]
-
-    def _cut(self, segments: list[Segment], width: int) -> list[Segment]:
-        strip = Strip(segments)
-        if strip.cell_length > width:
-            strip = Strip([*strip.crop(0, width - 1), Segment("…", self._style(self.palette.soft))])
-        return list(strip.adjust_cell_length(width, self._style(None)))
-
     def _values(self, spec: StripSpec) -> list[float]:
         """The channels' values at the cursor, else the newest."""
         assert self.envelope is not None
@@ -397,7 +330,3 @@ class StripPainter(Bands):
             ):
                 index -= 1
         return [self.envelope.value_at(row, index) for row in spec.rows]
-
-    @staticmethod
-    def _figure(value: float, decimals: int) -> str:
-        return f"{value:.{decimals}f}" if np.isfinite(value) else "–"

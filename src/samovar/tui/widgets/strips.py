@@ -12,6 +12,8 @@ from textual.strip import Strip
 from textual.widget import Widget
 
 from samovar.core.envelope import Envelope
+from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.terminal import Pixels
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
@@ -34,6 +36,8 @@ class StripStack(Widget):
         self.view = StripView()
         self.envelope: Envelope | None = None
         self._rows: list[Strip] | None = None
+        self._cell: tuple[int, int] | None = None
+        self.pictures = PixelLayer(self)
 
     def show(self, view: StripView, envelope: Envelope | None) -> None:
         """Show this from now on."""
@@ -55,16 +59,27 @@ class StripStack(Widget):
         """What draws the present view at the present size."""
         many = self.app.console.color_system in ("truecolor", None)
         size = (self.size.width, self.size.height)
-        return StripPainter(self.view, self.envelope, palette_of(self.app.theme), size, many)
+        painter = StripPainter(self.view, self.envelope, palette_of(self.app.theme), size, many)
+        painter.cell = self._cell
+        return painter
 
     @property
     def plot_width(self) -> int:
         """Width of the plots, cells."""
         return self.painter().plot_width
 
+    def draw_with(self, pixels: Pixels | None) -> None:
+        """In pixels from now on, where a terminal takes them, else in dots."""
+        cell = (pixels.cell_width, pixels.cell_height) if pixels is not None else None
+        if cell != self._cell:
+            self._cell, self._rows = cell, None
+
     def build(self) -> list[Strip]:
-        """All lines, for the present size and view."""
-        return self.painter().build()
+        """All lines, for the present size and view; what pixels draw of it is kept for them."""
+        painter = self.painter()
+        rows = painter.build()
+        self.pictures.show(painter.pictures)
+        return rows
 
     def on_click(self, event: Click) -> None:
         """A click in the plots picks a moment."""
@@ -76,8 +91,10 @@ class StripStack(Widget):
 
     def render_line(self, y: int) -> Strip:
         """One line of the widget."""
+        self.draw_with(pixels_for(self))
         if self._rows is None:
             self._rows = self.build()
+        self.pictures.drawn()
         if y < len(self._rows):
             return self._rows[y]
         return Strip.blank(self.size.width, self.rich_style)

@@ -1,0 +1,1 @@
+"""Pictures in pixels, where the terminal takes them by an open protocol."""

@@ -1,0 +1,116 @@
+"""The pictures of a widget: written over its cells, each time these were."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import count
+from typing import Any
+from weakref import WeakKeyDictionary
+
+from textual.app import App
+from textual.widget import Widget
+
+from samovar.tui.pixels.graphics_protocol import DELETE_ALL, placed
+from samovar.tui.pixels.picture import CellPicture, without_cells
+from samovar.tui.pixels.sixel import sixels
+from samovar.tui.pixels.terminal import GRAPHICS, Pixels
+
+OVER = "Toast, Tooltip"
+"""What comes over a place without being a screen of its own."""
+MOST_PICTURES = 40
+_FIRST_NUMBERS = count(1000, MOST_PICTURES)
+"""Pictures of the graphics protocol have numbers: each widget has so many of its own."""
+
+
+HOLD, SHOW = "\x1b[?2026h", "\x1b[?2026l"
+"""Synchronised output: a terminal that knows it shows cells and pictures at once, and does not flicker between."""
+_TAKES: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
+
+
+def draw_in_pixels(app: App[Any], pixels: Pixels | None) -> None:
+    """Let a program draw so from now on; None: in dots."""
+    if pixels is None:
+        _TAKES.pop(app, None)
+    else:
+        _TAKES[app] = pixels
+
+
+def pixels_for(widget: Widget) -> Pixels | None:
+    """What the terminal takes; None where a widget is drawn in dots: it takes none, or something lies over the widget's screen."""
+    found = _TAKES.get(widget.app)
+    return found if found is not None and widget.app.screen is widget.screen else None
+
+
+def forget_pictures(app: App[Any]) -> None:
+    """Take all pictures off: another screen comes. What sixels drew the next screen's cells cover by themselves."""
+    found = _TAKES.get(app)
+    if found is not None and found.protocol == GRAPHICS and app._driver is not None:
+        app._driver.write(DELETE_ALL)
+
+
+class PixelLayer:
+    """The pictures of one widget.
+
+    Args:
+        widget: what they lie over.
+    """
+
+    def __init__(self, widget: Widget) -> None:
+        self._widget = widget
+        self._pictures: Sequence[CellPicture] = ()
+        self._comes = False
+        self._first = next(_FIRST_NUMBERS)
+
+    def show(self, pictures: Sequence[CellPicture]) -> None:
+        """These from now on."""
+        self._pictures = pictures[:MOST_PICTURES]
+
+    def drawn(self) -> None:
+        """Cells of the widget were drawn anew: the pictures follow, once the screen is."""
+        driver = self._widget.app._driver
+        if self._pictures and not self._comes and driver is not None:
+            self._comes = True
+            # Textual's own marks would end the frame before its pictures are there.
+            self._widget.app._sync_available = False
+            driver.write(HOLD)
+            self._widget.call_after_refresh(self._write)
+
+    def _write(self) -> None:
+        self._comes = False
+        widget = self._widget
+        pixels = pixels_for(widget) if widget.is_attached else None
+        driver = widget.app._driver
+        if driver is None:
+            return
+        seen = pixels is not None and widget.display and bool(widget.region)
+        said = self.written(pixels, widget.region.offset, covered(widget)) if seen and pixels else ""
+        driver.write(said + SHOW)
+
+    def written(
+        self, pixels: Pixels, corner: tuple[int, int], over: Sequence[tuple[int, int, int, int]]
+    ) -> str:
+        """What goes to the terminal.
+
+        Args:
+            pixels: what it takes.
+            corner: column and row of the widget on the screen.
+            over: what of the widget's cells is covered: column, row, width, height.
+        """
+        cell = pixels.cell_width, pixels.cell_height
+        said = ["\x1b7"]
+        for number, one in enumerate(self._pictures):
+            picture = without_cells(one, cell, over)
+            body = placed(picture, self._first + number) if pixels.protocol == GRAPHICS else sixels(picture)
+            said.append(f"\x1b[{corner[1] + picture.row + 1};{corner[0] + picture.column + 1}H{body}")
+        return "".join((*said, "\x1b8"))
+
+
+def covered(widget: Widget) -> list[tuple[int, int, int, int]]:
+    """The widget's cells that other things lie over: column, row, width, height, from its own corner."""
+    mine = widget.region
+    found = []
+    for other in widget.screen.query(OVER):
+        part = other.region.intersection(mine) if other.display else None
+        if part:
+            found.append((part.x - mine.x, part.y - mine.y, part.width, part.height))
+    return found

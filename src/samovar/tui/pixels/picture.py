@@ -1,0 +1,48 @@
+"""A picture for the terminal: a place in cells, and pixels as numbers of colours."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+CLEAR = 0
+"""The number of what is not drawn: whatever stands in the cell is seen."""
+
+
+@dataclass(frozen=True)
+class CellPicture:
+    """A picture over cells.
+
+    Attributes:
+        column, row: its upper left cell, from the widget's own.
+        pixels: numbers of colours, shape (height, width); CLEAR where nothing is drawn.
+        colours: as `#rrggbb`, the first of them number 1.
+    """
+
+    column: int
+    row: int
+    pixels: NDArray[np.uint8]
+    colours: tuple[str, ...]
+
+
+def without_cells(
+    picture: CellPicture, cell: tuple[int, int], covered: Sequence[tuple[int, int, int, int]]
+) -> CellPicture:
+    """The picture without what other things cover, such as a message: rectangles of column, row, width and height in the
+    widget's cells."""
+    if not covered:
+        return picture
+    pixels = picture.pixels.copy()
+    wide, high = cell
+    for column, row, width, height in covered:
+        x, y = (column - picture.column) * wide, (row - picture.row) * high
+        pixels[max(0, y) : max(0, y + height * high), max(0, x) : max(0, x + width * wide)] = CLEAR
+    return CellPicture(picture.column, picture.row, pixels, picture.colours)
+
+
+def rgb(colours: Sequence[str]) -> list[tuple[int, int, int]]:
+    """Colours as numbers from 0 to 255."""
+    return [(int(c[1:3], 16), int(c[3:5], 16), int(c[5:7], 16)) for c in colours]
