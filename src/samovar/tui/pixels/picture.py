@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,14 +18,16 @@ class CellPicture:
 
     Attributes:
         column, row: its upper left cell, from the widget's own.
-        pixels: numbers of colours, shape (height, width); CLEAR where nothing is drawn.
+        pixels: numbers of colours, shape (height, columns); CLEAR where nothing is drawn.
         colours: as `#rrggbb`, the first of them number 1.
+        stretch: how many pixels of the terminal each column of `pixels` is wide.
     """
 
     column: int
     row: int
     pixels: NDArray[np.uint8]
     colours: tuple[str, ...]
+    stretch: int = 1
 
 
 def without_cells(
@@ -38,9 +40,10 @@ def without_cells(
     pixels = picture.pixels.copy()
     wide, high = cell
     for column, row, width, height in covered:
-        x, y = (column - picture.column) * wide, (row - picture.row) * high
-        pixels[max(0, y) : max(0, y + height * high), max(0, x) : max(0, x + width * wide)] = CLEAR
-    return CellPicture(picture.column, picture.row, pixels, picture.colours)
+        x, y = (column - picture.column) * wide // picture.stretch, (row - picture.row) * high
+        across = width * wide // picture.stretch
+        pixels[max(0, y) : max(0, y + height * high), max(0, x) : max(0, x + across)] = CLEAR
+    return replace(picture, pixels=pixels)
 
 
 def rgb(colours: Sequence[str]) -> list[tuple[int, int, int]]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -113,49 +115,49 @@ def between_columns(values: NDArray[np.float64], width: int) -> NDArray[np.float
     return np.where(np.isfinite(joined), joined, nearest)
 
 
-def pixels_of_all(
+@dataclass(frozen=True)
+class Lines:
+    """Several curves in rows of pixels, each of shape (m, width): of every column the first and the last row that a line fills
+    whole (none where `last` is less), and how far, 0 to FULL, it covers the rows above and below those."""
+
+    first: NDArray[np.int16]
+    last: NDArray[np.int16]
+    above: NDArray[np.int8]
+    below: NDArray[np.int8]
+
+
+def lines_of_all(
     low: NDArray[np.float64],
     high: NDArray[np.float64],
     bottom: float,
     top: float,
     height: int,
     thick: NDArray[np.float64],
-) -> tuple[NDArray[np.intp], NDArray[np.intp], NDArray[np.intp], NDArray[np.intp]]:
-    """Several channels' curves as antialiased pixels: the same curves as `dots_of_all` draws.
+) -> Lines:
+    """Several channels' curves as antialiased lines: the same curves as `dots_of_all` draws.
 
     Args:
         low, high: shape (m, width): the envelopes at every column of pixels, NaN where there is none.
         bottom, top: the values at the lower and upper edge.
         height: in pixels.
         thick: width of each line in pixels, shape (m,).
-
-    Returns:
-        Of every pixel that a line touches: channel, row, column, and how far it is covered, 1 to FULL; the last channel first, so
-        that what is written last, the first channel, is seen.
     """
     scale = (height - 1) / max(top - bottom, 1e-12)
-    first, last = (top - high) * scale + 0.5, (top - low) * scale + 0.5
+    begin, end = (top - high) * scale + 0.5, (top - low) * scale + 0.5
     # Neighbours meet half way, or a steep flank would fall apart.
-    for step in (1, -1):
-        there_first, there_last = np.roll(first, step, axis=1), np.roll(last, step, axis=1)
-        edge = 0 if step == 1 else -1
-        there_first[:, edge] = there_last[:, edge] = np.nan
-        with np.errstate(invalid="ignore"):
-            last = np.where(there_first > last, 0.5 * (there_first + last), last)
-            first = np.where(there_last < first, 0.5 * (there_last + first), first)
+    with np.errstate(invalid="ignore"):
+        for here, there in ((np.s_[:, 1:], np.s_[:, :-1]), (np.s_[:, :-1], np.s_[:, 1:])):
+            gap = begin[there] - end[here]
+            end[here] += np.where(gap > 0.0, 0.5 * gap, 0.0)
+            gap = begin[here] - end[there]
+            begin[here] -= np.where(gap > 0.0, 0.5 * gap, 0.0)
     half = 0.5 * thick[:, None]
-    known = np.isfinite(first) & np.isfinite(last)
-    begin = np.where(known, np.clip(first - half, -1.0, height), 0.0)
-    end = np.where(known, np.clip(last + half, 0.0, height + 1.0), 0.0)
-    row = np.floor(np.maximum(begin, 0.0)).astype(np.intp)
-    count = np.where(known & (end > begin), np.minimum(np.ceil(end), height).astype(np.intp) - row, 0)
-    count = np.maximum(count, 0)[::-1].ravel()
-    channel, column = np.divmod(np.arange(low.size), low.shape[1])
-    channel = low.shape[0] - 1 - channel
-    each = np.repeat(np.arange(low.size), count)
-    down = np.arange(len(each)) - np.repeat(np.cumsum(count) - count, count)
-    rows = row[::-1].ravel()[each] + down
-    covered = np.minimum(end[::-1].ravel()[each], rows + 1.0) - np.maximum(begin[::-1].ravel()[each], rows)
-    tone = np.rint(FULL * covered).astype(np.intp)
-    seen = tone > 0
-    return channel[each][seen], rows[seen], column[each][seen], np.minimum(tone, FULL)[seen]
+    known = np.isfinite(begin) & np.isfinite(end)
+    begin = np.where(known, np.clip(begin - half, -2.0, height + 2.0), height + 2.0)
+    end = np.where(known, np.clip(end + half, -2.0, height + 2.0), height + 2.0)
+    first, past = np.ceil(begin), np.floor(end)
+    above = np.rint(FULL * (first - begin))
+    below = np.rint(FULL * (end - past))
+    return Lines(
+        first.astype(np.int16), (past - 1.0).astype(np.int16), above.astype(np.int8), below.astype(np.int8)
+    )

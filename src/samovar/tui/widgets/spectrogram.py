@@ -6,6 +6,7 @@ import itertools
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 from rich.segment import Segment
 from rich.style import Style
 
@@ -60,3 +61,27 @@ def spectrogram_lines(
                 line.append(Segment("▀" * (b - a), Style(color=tones[upper[a]], bgcolor=tones[lower[a]])))
         lines.append(line)
     return lines
+
+
+FINE_SHADES = 33
+
+
+def spectrogram_pixels(
+    levels_db: Array, height: int, palette: Palette, colour: str
+) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
+    """The same picture in pixels, shape (height, columns), 0 where nothing was heard, and the colours of the numbers from 1 on.
+
+    Args:
+        levels_db: a row for each third octave, the lowest first, a column for each pixel.
+        height: in pixels.
+        palette, colour: the loudest is in this colour.
+    """
+    known = np.isfinite(levels_db)
+    top = float(levels_db[known].max()) if known.any() else 0.0
+    share = np.nan_to_num((levels_db - (top - SPAN_DB)) / SPAN_DB, nan=0.0)
+    shade = np.clip(np.rint((FINE_SHADES - 1) * share), 0, FINE_SHADES - 1) + 1.0
+    shade[~known] = 0.0
+    bands = len(levels_db)
+    band = bands - 1 - np.minimum(np.arange(height) * bands // max(height, 1), bands - 1)
+    tones = tuple(palette.blend(colour, k / (FINE_SHADES - 1)) for k in range(FINE_SHADES))
+    return shade.astype(np.uint8)[band], tones

@@ -9,16 +9,16 @@ from rich.segment import Segment
 from rich.style import Style
 from textual.strip import Strip
 
-from samovar.tui.pixels.picture import CellPicture
+from samovar.tui.pixels.picture import CLEAR, CellPicture
 from samovar.tui.widgets.raster import BRAILLE, dots_of_all
-from samovar.tui.widgets.spectrogram import spectrogram_lines
+from samovar.tui.widgets.spectrogram import spectrogram_lines, spectrogram_pixels
 from samovar.tui.widgets.strip_axis import axis_labels, free_place, last_known, row_of
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
 from samovar.tui.widgets.strip_frame import Canvas
 from samovar.tui.widgets.strip_gutter import gutter_lines
 from samovar.tui.widgets.strip_heights import shared_out
-from samovar.tui.widgets.strip_pixels import Ground, strip_pixels
+from samovar.tui.widgets.strip_pixels import STRETCH, Ground, strip_pixels
 from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
 _VARIANTS = 6
@@ -85,7 +85,7 @@ class StripPainter(Bands):
         view, width = self.view, self.plot_width
         assert self.envelope is not None
         if spec.is_picture:
-            return self._picture_rows(spec, height)
+            return self._picture_rows(spec, height, row)
         rows = list(spec.rows)
         low, high = self.envelope.columns(rows, view.start_s, view.end_s, 2 * width)
         bottom, top = self._range(spec, low, high)
@@ -106,15 +106,16 @@ class StripPainter(Bands):
         ground = np.full((height, width), _PLAIN)
         foreground = np.full((height, width), _TEXT)
         chars = np.full((height, width), ord(" "), dtype=np.uint32)
+        edges = np.zeros((height, width), bool)
         if single:
-            self._ground_of(main, bottom, top, height, ground, foreground, chars)
+            edges = self._ground_of(main, bottom, top, height, ground, foreground, chars)
         self._shade(ground)
         if self.cell is None:
             chars[drawn] = BRAILLE + bits[drawn]
             foreground[drawn] = _OWN + owner[drawn]
         canvas.chars[:] = chars
         canvas.styles[:] = foreground * _VARIANTS + ground
-        taken = drawn | (chars != ord(" "))
+        taken = drawn | edges
         levels = self._gridlines(canvas, bottom, top, height, taken, ground)
         self._limits(canvas, spec, bottom, top, height, drawn, ground)
         self._model_curve(canvas, spec, bottom, top, height, drawn, ground)
@@ -124,7 +125,7 @@ class StripPainter(Bands):
                 self.cell, low, high, main if single else None, (bottom, top), np.array(strong), colours,
                 Ground(ground, canvas.chars == ord(" "), (_PLAIN, _TINT, _BAND), (self.palette.ground, tint, band)),
             )  # fmt: skip
-            self.pictures.append(CellPicture(self.names_width, row, *picture))
+            self.pictures.append(CellPicture(self.names_width, row, *picture, STRETCH))
         labels = axis_labels(bottom, top, height, levels)
         gutter = gutter_lines(self, spec, self._values(spec), height, colours, labels)
         # Both parts have their widths: measuring them again, letter by letter, takes a third of the time.
@@ -154,31 +155,35 @@ class StripPainter(Bands):
     def _ground_of(
         self, curve: Drawn, bottom: float, top: float, height: int, ground: np.ndarray, foreground: np.ndarray,
         chars: np.ndarray,
-    ) -> None:  # fmt: skip
+    ) -> np.ndarray:  # fmt: skip
         """The tint under the main curve, which ends where it is, and its band in a lighter tone; where pixels draw their edges,
-        cells that are whole alone."""
+        cells that are whole alone. The answer is which cells the edges are in."""
         under = filled(np.full_like(curve.high, bottom), curve.high, bottom, top, height)
         ground[under.whole] = _TINT
         has_band = curve.band_low is not None and curve.band_high is not None
         band = filled(curve.band_low, curve.band_high, bottom, top, height) if has_band else None  # type: ignore[arg-type]
+        edges: np.ndarray = under.upper != ord(" ")
+        if band is not None:
+            edges = edges | (band.upper != ord(" ")) | (band.lower != ord(" "))
         if self.cell is not None:
             if band is not None:
                 ground[band.whole] = _BAND
-            return
+            return edges
         edge = under.upper != ord(" ")
         chars[edge], foreground[edge] = under.upper[edge], _TINTED
         # A cell that the line itself is in is tinted where the tint would fill most of it.
         ground[edge & (under.upper >= ord("▅"))] = _TINT
         chars[edge & (under.upper >= ord("▅"))] = ord(" ")
         if band is None:
-            return
+            return edges
         ground[band.whole], chars[band.whole] = _BAND, ord(" ")
         edge = band.upper != ord(" ")
         chars[edge], foreground[edge], ground[edge] = band.upper[edge], _BANDED, _PLAIN
         edge = band.lower != ord(" ")
         chars[edge], foreground[edge], ground[edge] = band.lower[edge], _TINTED, _BAND
+        return edges
 
-    def _picture_rows(self, spec: StripSpec, height: int) -> list[Strip]:
+    def _picture_rows(self, spec: StripSpec, height: int, row: int) -> list[Strip]:
         """A spectrogram, with the frequencies at its side."""
         view = self.view
         assert self.envelope is not None
@@ -186,12 +191,19 @@ class StripPainter(Bands):
         cursor = self._column(view.cursor_s) if view.cursor_s is not None else None
         colour = self.palette.quantity["noise"]
         lines = spectrogram_lines(high, height, self.palette, colour, cursor)
+        if self.cell is not None:
+            wide = self.cell[0] // STRETCH
+            _, fine = self.envelope.columns(list(spec.rows), view.start_s, view.end_s, self.plot_width * wide)
+            pixels, tones = spectrogram_pixels(fine, height * self.cell[1], self.palette, colour)
+            if cursor is not None:
+                pixels[:, cursor * wide : (cursor + 1) * wide] = CLEAR
+            self.pictures.append(CellPicture(self.names_width, row, pixels, tones, STRETCH))
         top = max(spec.labels, key=float, default="")
         marks = {0: f"{float(top) / 1000.0:.0f}k", height - 1: spec.labels[0]}
         gutter = gutter_lines(self, spec, self._values(spec), height, [colour], marks)
         return [
-            Strip([*gutter[row], *lines[row]]).adjust_cell_length(self.width, self.style(None))
-            for row in range(height)
+            Strip([*gutter[k], *lines[k]]).adjust_cell_length(self.width, self.style(None))
+            for k in range(height)
         ]
 
     def _canvas(self, spec: StripSpec, height: int, width: int, colours: Sequence[str]) -> Canvas:

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from samovar.core.recording import Array
-from samovar.tui.widgets.raster import FULL, between_columns, pixels_of_all
+from samovar.tui.pixels.picture import CLEAR
+from samovar.tui.widgets.raster import FULL, between_columns, lines_of_all
 from samovar.tui.widgets.strip_curves import Drawn
 
 STRONG_PX, THIN_PX = 1.9, 1.2
@@ -18,6 +19,7 @@ _PLAIN, _TINT, _BAND, _OTHER = range(4)
 """What lies under a pixel."""
 _NUMBER = np.array([3, 1, 2, 0], np.uint8)
 """Of the plain ground, the tint, the band among the colours; nothing is painted over other grounds."""
+STRETCH = 2
 MOST_COLOURS = 255
 
 
@@ -60,8 +62,9 @@ def strip_pixels(
         ground: what the cells have.
     """
     rows, columns = ground.cells.shape
+    # A column of the picture is two pixels wide: half the work, and nobody sees it.
+    cell = cell[0] // STRETCH, cell[1]
     height, width = rows * cell[1], columns * cell[0]
-    free = _spread(ground.free.astype(np.uint8), cell) > 0
     kind = np.full(ground.cells.shape, _OTHER, np.uint8)
     for number, of in zip((_PLAIN, _TINT, _BAND), ground.kinds, strict=True):
         kind[ground.cells == of] = number
@@ -69,22 +72,26 @@ def strip_pixels(
     pixels = np.zeros((height, width), np.uint8)
     if main is not None:
         wanted = _wanted(main, ends, under)
-        painted = free & (wanted != under)
+        painted = wanted != under
         pixels[painted] = _NUMBER[wanted[painted]]
-        under = np.where(painted, wanted, under)
+        under = wanted
     table, numbers = _table(colours, ground.colours)
     fine_low, fine_high = between_columns(low, width), between_columns(high, width)
-    thick = np.where(strong, STRONG_PX, THIN_PX)
-    channel, y, x, tone = pixels_of_all(fine_low, fine_high, *ends, height, thick)
-    seen = free[y, x]
-    channel, y, x, tone = channel[seen], y[seen], x[seen], tone[seen]
-    below = under[y, x]
-    # Over the cursor or a window a soft edge would show the wrong ground.
-    hard = below == _OTHER
-    tone = np.where(hard, np.where(2 * tone >= FULL, FULL, 0), tone)
-    shown = numbers[channel, np.where(hard, _PLAIN, below), tone]
-    drawn = tone > 0
-    pixels[y[drawn], x[drawn]] = shown[drawn]
+    lines = lines_of_all(fine_low, fine_high, *ends, height, np.where(strong, STRONG_PX, THIN_PX))
+    y, x = np.arange(height, dtype=np.int16)[:, None], np.arange(width)
+    for channel in reversed(range(len(colours))):
+        first, last = lines.first[channel], lines.last[channel]
+        np.copyto(pixels, numbers[channel, _PLAIN, FULL], where=(y >= first) & (y <= last))
+        for at, tone in ((first - 1, lines.above[channel]), (last + 1, lines.below[channel])):
+            seen = (tone > 0) & (at >= 0) & (at < height)
+            edge, column, tones = at[seen], x[seen], tone[seen]
+            below = under[edge, column]
+            # Over the cursor or a window a soft edge would show the wrong ground.
+            hard = below == _OTHER
+            pixels[edge, column] = numbers[
+                channel, np.where(hard, _PLAIN, below), np.where(hard, FULL, tones)
+            ]
+    pixels[_spread(ground.free.astype(np.uint8), cell) == 0] = CLEAR
     return pixels, table
 
 

@@ -17,8 +17,11 @@ from textual.widget import Widget
 from samovar.core.recording import Array
 from samovar.core.surfaces.picture import resampled
 from samovar.core.surfaces.plan import PART, SPOT, Item, Plan, rectangle
-from samovar.figures.heat_scale import heat_colour, heat_colours, heat_steps, ink_over
+from samovar.figures.heat_scale import STEPS, heat_colour, heat_colours, heat_steps, ink_over
 from samovar.figures.palette import Palette
+from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.picture import CLEAR, CellPicture
+from samovar.tui.pixels.terminal import Pixels
 from samovar.tui.theme import palette_of
 
 MARK, CURSOR = "◆", "╋"
@@ -71,6 +74,8 @@ class SurfaceMap(Widget):
         super().__init__()
         self.view = MapView()
         self._rows: list[Strip] | None = None
+        self._pixels: Pixels | None = None
+        self.pictures = PixelLayer(self)
 
     def show(self, view: MapView) -> None:
         """Draw this from now on."""
@@ -103,8 +108,14 @@ class SurfaceMap(Widget):
 
     def render_line(self, y: int) -> Strip:
         """One line of it."""
-        if self._rows is None:
-            self._rows = map_lines(self.view, self.size.width, self.size.height, palette_of(self.app.theme))
+        pixels = pixels_for(self)
+        if self._rows is None or pixels != self._pixels:
+            self._pixels = pixels
+            cell = (pixels.cell_width, pixels.cell_height) if pixels is not None else None
+            drawn = map_lines(self.view, self.size.width, self.size.height, palette_of(self.app.theme), cell)
+            self._rows, picture = drawn
+            self.pictures.show((picture,) if picture is not None else ())
+        self.pictures.drawn()
         return self._rows[y] if y < len(self._rows) else Strip.blank(self.size.width, self.rich_style)
 
 
@@ -192,8 +203,10 @@ def _joined(cells: list[tuple[str, Style]]) -> list[Segment]:
     return [*found, Segment(words, style)] if words else found
 
 
-def map_lines(view: MapView, columns: int, rows: int, palette: Palette) -> list[Strip]:
-    """All lines of the drawing."""
+def map_lines(
+    view: MapView, columns: int, rows: int, palette: Palette, cell_px: tuple[int, int] | None = None
+) -> tuple[list[Strip], CellPicture | None]:
+    """All lines of the drawing; where a cell's size in pixels is given, the picture over what no words stand in besides."""
     plan = view.plan
     if plan is None or columns < 12 or rows < 6:
         blank = Strip.blank(columns, Style(bgcolor=palette.ground))
@@ -202,7 +215,7 @@ def map_lines(view: MapView, columns: int, rows: int, palette: Palette) -> list[
             blank,
             Strip([words]).adjust_cell_length(columns, Style(bgcolor=palette.ground)),
             *[blank] * (rows - 2),
-        ]
+        ], None
     mm, left, top = fitted(plan, columns, rows)
     sheet, plated = _Sheet(columns, rows, palette), dict[tuple[int, int], str]()
     wide, high = max(1, round(plan.width_mm / mm)), max(2, round(plan.height_mm / mm))
@@ -242,7 +255,28 @@ def map_lines(view: MapView, columns: int, rows: int, palette: Palette) -> list[
             True,
         )
     _scale(sheet, view, top + (high + 1) // 2)
-    return sheet.strips(plated)
+    picture = None
+    if cell_px is not None and view.celsius is not None:
+        fine = resampled(view.celsius, round(plan.height_mm / mm * cell_px[1] / 2.0), wide * cell_px[0])
+        picture = _fine_face(fine, view.scale, sheet, (left, top), cell_px)
+    return sheet.strips(plated), picture
+
+
+def _fine_face(
+    celsius: Array,
+    scale: tuple[float, float],
+    sheet: _Sheet,
+    corner: tuple[int, int],
+    cell_px: tuple[int, int],
+) -> CellPicture:
+    """The face in the terminal's own pixels, but where characters stand."""
+    left, top = corner
+    pixels = (heat_steps(celsius, *scale) + 1).astype(np.uint8)
+    for row, column in sheet.over:
+        y, x = (row - top) * cell_px[1], (column - left) * cell_px[0]
+        if x >= 0 and y >= 0:
+            pixels[y : y + cell_px[1], x : x + cell_px[0]] = CLEAR
+    return CellPicture(left, top, pixels, tuple(sheet.table[1 : STEPS + 1]))
 
 
 def _part(

@@ -1,0 +1,191 @@
+"""Pictures for the terminal: read back by other hands than those that wrote them, and what a terminal says that it takes."""
+
+from __future__ import annotations
+
+import base64
+import io
+import os
+import pty
+import re
+import subprocess
+import sys
+import threading
+import unittest
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
+
+from samovar.core.envelope import Envelope
+from samovar.figures.palette import DARK
+from samovar.tui.pixels.graphics_protocol import placed
+from samovar.tui.pixels.layer import PixelLayer
+from samovar.tui.pixels.picture import CellPicture, without_cells
+from samovar.tui.pixels.sixel import sixels
+from samovar.tui.pixels.terminal import GRAPHICS, SIXEL, Pixels, pixels_of
+from samovar.tui.widgets.strip_painter import StripPainter
+from samovar.tui.widgets.strip_plan import StripSpec
+from samovar.tui.widgets.strips import StripStack, StripView
+
+COLOURS = ("#000000", "#ff0000", "#33ff66", "#6699cc", "#ffffff")
+
+
+def decoded(text: str) -> tuple[np.ndarray, dict[int, tuple[int, ...]]]:
+    """What a terminal makes of sixels: numbers of colours plus one, 0 where nothing is drawn, and the colours in percent."""
+    assert text.startswith("\x1bP0;1;0q") and text.endswith("\x1b\\"), text[:20]
+    body = text[8:-2]
+    size = re.match(r'"1;1;(\d+);(\d+)', body)
+    assert size is not None
+    out = np.zeros((int(size[2]) + 6, int(size[1]) + 1), int)
+    colours: dict[int, tuple[int, ...]] = {}
+    x = y = colour = 0
+    for token in re.finditer(
+        r"#(\d+)(?:;2;(\d+);(\d+);(\d+))?|!(\d+)([?-~])|([?-~])|(\$)|(-)", body[size.end() :]
+    ):
+        number, r, g, b, count, run, one, back, line = token.groups()
+        if number is not None:
+            colour = int(number)
+            if r is not None:
+                colours[colour] = (int(r), int(g), int(b))
+        elif back:
+            x = 0
+        elif line:
+            x, y = 0, y + 6
+        else:
+            length, bits = int(count or 1), ord(run or one) - 63
+            for row in range(6):
+                if bits >> row & 1:
+                    out[y + row, x : x + length] = colour + 1
+            x += length
+    return out[: int(size[2]), : int(size[1])], colours
+
+
+class WrittenTest(unittest.TestCase):
+    @given(st.integers(1, 40), st.integers(1, 60), st.integers(1, 3), st.integers(0, 2**32 - 1))
+    def test_a_picture_is_read_back_as_it_was(self, height: int, width: int, stretch: int, seed: int) -> None:
+        chance = np.random.default_rng(seed)
+        # Runs, as pictures of curves have them, and noise.
+        pixels = np.repeat(chance.integers(0, 6, (height, width)), chance.integers(1, 30), axis=1).astype(
+            np.uint8
+        )
+        picture = CellPicture(0, 0, pixels, COLOURS, stretch)
+        shown = np.repeat(pixels, stretch, axis=1)
+        text = sixels(picture)
+        if not pixels.any():
+            self.assertEqual(text, "")
+            return
+        found, colours = decoded(text)
+        self.assertEqual((found > 0).tolist(), (shown > 0).tolist())
+        for k, percent in colours.items():
+            (number,) = set(shown[found == k + 1].tolist())
+            wanted = [int(COLOURS[number - 1][i : i + 2], 16) / 2.55 for i in (1, 3, 5)]
+            self.assertLessEqual(max(abs(a - b) for a, b in zip(percent, wanted, strict=True)), 0.51)
+        pieces = re.findall(r"\x1b_G([^;]*);([^\x1b]*)\x1b\\", placed(picture, 7))
+        self.assertTrue(all(len(piece) <= 4096 for _, piece in pieces))
+        self.assertEqual([c.rpartition("m=")[2] for c, _ in pieces], ["1"] * (len(pieces) - 1) + ["0"])
+        self.assertIn("i=7,", pieces[0][0])
+        image = Image.open(io.BytesIO(base64.b64decode("".join(piece for _, piece in pieces)))).convert(
+            "RGBA"
+        )
+        table = np.array([(0, 0, 0, 0), *((*bytes.fromhex(c[1:]), 255) for c in COLOURS)])
+        np.testing.assert_array_equal(np.asarray(image), table[shown])
+
+    def test_what_is_covered_is_left_out(self) -> None:
+        picture = CellPicture(2, 1, np.ones((40, 30), np.uint8), COLOURS, 2)
+        left = without_cells(picture, (10, 20), [(4, 1, 2, 1), (0, 0, 1, 1)])
+        self.assertEqual(int((left.pixels == 0).sum()), 20 * 10)
+        self.assertEqual(left.pixels[0, 10:20].tolist(), [0] * 10)
+
+    def test_it_stands_where_the_widget_does(self) -> None:
+        layer = PixelLayer(StripStack())
+        layer.show([CellPicture(3, 2, np.ones((6, 6), np.uint8), COLOURS)])
+        for protocol in (SIXEL, GRAPHICS):
+            said = layer.written(Pixels(protocol, 8, 16), (10, 20), ())
+            self.assertTrue(said.startswith("\x1b7\x1b[23;14H\x1b"), repr(said[:20]))
+            self.assertTrue(said.endswith("\x1b8"))
+
+
+class StripsTest(unittest.TestCase):
+    def painted(self, cell: tuple[int, int] | None) -> tuple[list[str], list[CellPicture]]:
+        time_s = np.arange(600.0)
+        rows = np.array([40.0 + 0.05 * time_s + 3.0 * (time_s % 7 > 3), np.where(time_s < 300, 30.0, np.nan)])
+        spec = StripSpec("Temperature", "temperature", "°C", (0, 1), ("die", "vrm"), ((66.0, "limit"),))
+        painter = StripPainter(
+            StripView(specs=(spec,), end_s=600.0, held=(("held by", ()),)),
+            Envelope(time_s, rows),
+            DARK,
+            (100, 20),
+            True,
+        )
+        painter.cell = cell
+        return [strip.text for strip in painter.build()], painter.pictures
+
+    def test_pixels_are_where_the_dots_were_and_the_words_stay(self) -> None:
+        dots, none = self.painted(None)
+        cells, (picture,) = self.painted((8, 16))
+        self.assertEqual(none, [])
+        self.assertFalse(any("\u2800" < c <= "\u28ff" for line in cells for c in line))
+        high = len(picture.pixels) // 16
+        for row in range(high):
+            shown, left = dots[picture.row + row], cells[picture.row + row]
+            for column in range(picture.column, 100):
+                part = picture.pixels[16 * row : 16 * row + 16, 4 * (column - picture.column) :][:, :4]
+                if "\u2800" < shown[column] <= "\u28ff":
+                    # A dot is a quarter of a cell high, and a line of dots two of them: so far apart the two may lie.
+                    near = picture.pixels[
+                        max(0, 16 * row - 8) : 16 * row + 24, 4 * (column - picture.column) :
+                    ][:, :4]
+                    self.assertTrue(near.any(), (row, column))
+                if left[column] != " ":
+                    self.assertFalse(part.any(), (row, column, left[column]))
+        self.assertIn("limit 66", "".join(cells))
+
+
+class AskedTest(unittest.TestCase):
+    def test_what_terminals_answer(self) -> None:
+        cell = b"\x1b[6;17;8t"
+        for answer, known, wanted in (
+            (b"\x1b[6;17;8t\x1b[?1;0;256S\x1b[?63;1;2;4;6c", None, Pixels(SIXEL, 8, 17)),
+            (b"\x1b_Gi=31;OK\x1b\\" + cell + b"\x1b[?62;c", None, Pixels(GRAPHICS, 8, 17)),
+            (b"\x1b[?62;4c", (9, 18), Pixels(SIXEL, 9, 18)),
+            (cell + b"\x1b[?1;0;16S\x1b[?63;4c", None, None),
+            (b"\x1b[?1;2c", (8, 17), None), (b"\x1b[?62;4c", None, None), (b"", (8, 17), None),
+            (b"\x1b_Gi=31;ENOENT:x\x1b\\" + cell + b"\x1b[?4;1c", None, None),
+        ):  # fmt: skip
+            self.assertEqual(pixels_of(answer, known), wanted, answer)
+
+    def asked(self, answer: bytes, **environment: str) -> str:
+        """What the program makes of a terminal that answers so."""
+        mine, its = pty.openpty()
+        code = "import sys; from samovar.tui.pixels.terminal import ask_terminal; print(ask_terminal(), file=sys.stderr)"
+        kept = {k: v for k, v in os.environ.items() if k not in ("TMUX", "SAMOVAR_PIXELS")}
+        process = subprocess.Popen(
+            [sys.executable, "-c", code], stdin=its, stdout=its, stderr=subprocess.PIPE, text=True,
+            env={**kept, "TERM": "xterm", **environment},
+        )  # fmt: skip
+
+        def terminal() -> None:
+            heard = b""
+            while b"\x1b[c" not in heard:
+                try:
+                    heard += os.read(mine, 1000)
+                except OSError:
+                    return
+            os.write(mine, answer)
+
+        threading.Thread(target=terminal, daemon=True).start()
+        _, said = process.communicate(timeout=30)
+        os.close(its)
+        os.close(mine)
+        return said.strip()
+
+    def test_a_terminal_is_asked_once_and_may_stay_silent(self) -> None:
+        answer = b"\x1b[6;20;10t\x1b[?1;0;1024S\x1b[?63;4c"
+        self.assertEqual(self.asked(answer), "Pixels(protocol='sixel', cell_width=10, cell_height=20)")
+        self.assertEqual(self.asked(answer, SAMOVAR_PIXELS="off"), "None")
+        self.assertEqual(self.asked(b""), "None")
+
+
+if __name__ == "__main__":
+    unittest.main()
