@@ -6,7 +6,6 @@ from rich.text import Text
 
 from samovar.archive.damage import DAMAGED
 from samovar.archive.records import Run
-from samovar.bench.course_spec import clock_text
 from samovar.core.measured import Measured
 from samovar.core.results.figure import ANY_PART, Figure
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
@@ -32,7 +31,7 @@ def judgement_cell(run: Run, judgement: str | None, palette: Palette) -> Text:
     if (run.left_out or "").startswith(DAMAGED):
         return Text("✕ damaged", palette.bad)
     if run.state == "did-not-finish":
-        return Text(f"✕ did not finish, {clock_text(run.duration_s)}", palette.bad)
+        return Text("✕ did not finish", palette.bad)
     if judgement is None:
         return Text("not judged", palette.faint)
     return Text(f"{JUDGEMENT_MARK[judgement]} {judgement}")
