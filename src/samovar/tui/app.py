@@ -379,22 +379,6 @@ class SamovarApp(StyledApp):
 
     def get_system_commands(self, screen: Screen[object]) -> Iterable[SystemCommand]:
         """Every action of this place and of the program, for the command palette."""
-        for place, _, name in PLACES:
-            go = partial(self.action_go, place)
-            yield SystemCommand(f"Go to {name}", f"Open the {name}", go)
-        yield SystemCommand("Light or dark", "Switch between the dark and the light theme", self.action_theme)
-        yield SystemCommand("Keys", "Show the keys of this place", self.action_help)
-        if isinstance(screen, Place):
-            from samovar.tui.keeping import COMMANDS, command
+        from samovar.tui.commands import commands_of
 
-            for name, words, act in COMMANDS:
-                yield SystemCommand(name, words, partial(command, screen, act))
-            for binding in screen.offered_keys():
-                yield SystemCommand(
-                    binding.description,
-                    binding.tooltip or binding.description,
-                    lambda action=binding.action: self.call_later(screen.run_action, action),
-                )
-        yield SystemCommand("Find", "Find a review, a run, a product or a mark by any word", self.action_find)
-        yield SystemCommand("Undo", "Undo the last change", self.action_undo)
-        yield SystemCommand("Quit", "Leave Samovar", self.action_leave)
+        return commands_of(self, screen)

@@ -16,11 +16,13 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
+from textual.app import App, ComposeResult
+from textual.screen import ModalScreen
 
 from samovar.core.envelope import Envelope
 from samovar.figures.palette import DARK
 from samovar.tui.pixels.graphics_protocol import placed
-from samovar.tui.pixels.layer import PixelLayer
+from samovar.tui.pixels.layer import PixelLayer, draw_in_pixels, switch
 from samovar.tui.pixels.picture import CellPicture, without_cells
 from samovar.tui.pixels.sixel import sixels
 from samovar.tui.pixels.terminal import GRAPHICS, SIXEL, Pixels, pixels_of
@@ -140,6 +142,39 @@ class StripsTest(unittest.TestCase):
                 if left[column] != " ":
                     self.assertFalse(part.any(), (row, column, left[column]))
         self.assertIn("limit 66", "".join(cells))
+
+
+class SwitchedTest(unittest.IsolatedAsyncioTestCase):
+    async def test_strips_are_drawn_either_way_and_in_dots_under_a_sheet(self) -> None:
+        class Stage(App[None]):
+            def compose(self) -> ComposeResult:
+                yield StripStack()
+
+        app = Stage()
+        async with app.run_test(size=(100, 20)) as pilot:
+            strips = app.query_one(StripStack)
+            time_s = np.arange(60.0)
+            spec = StripSpec("Power", "power", "W", (0,), ("package",))
+            strips.show(StripView(specs=(spec,), end_s=60.0), Envelope(time_s, 40.0 + time_s[None]))
+
+            async def has_dots() -> bool:
+                await pilot.pause(0.1)
+                return any("\u2800" < c <= "\u28ff" for y in range(20) for c in strips.render_line(y).text)
+
+            self.assertTrue(await has_dots())
+            switch(app)
+            self.assertTrue(await has_dots())
+            draw_in_pixels(app, Pixels(SIXEL, 8, 16))
+            strips.refresh()
+            self.assertFalse(await has_dots())
+            app.push_screen(ModalScreen())
+            self.assertTrue(await has_dots())
+            app.pop_screen()
+            self.assertFalse(await has_dots())
+            switch(app)
+            self.assertTrue(await has_dots())
+            switch(app)
+            self.assertFalse(await has_dots())
 
 
 class AskedTest(unittest.TestCase):

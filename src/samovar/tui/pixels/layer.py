@@ -24,6 +24,9 @@ _FIRST_NUMBERS = count(1000, MOST_PICTURES)
 
 HOLD, SHOW = "\x1b[?2026h", "\x1b[?2026l"
 """Synchronised output: a terminal that knows it shows cells and pictures at once, and does not flicker between."""
+DRAWN_SO = "StripStack, SurfaceMap"
+"""The widgets that can be drawn either way."""
+_PUT_AWAY: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
 _TAKES: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
 
 
@@ -33,6 +36,22 @@ def draw_in_pixels(app: App[Any], pixels: Pixels | None) -> None:
         _TAKES.pop(app, None)
     else:
         _TAKES[app] = pixels
+
+
+def switch(app: App[Any]) -> None:
+    """Draw in dots where pixels were drawn, and the other way round."""
+    if app in _TAKES:
+        forget_pictures(app)
+        _PUT_AWAY[app] = _TAKES.pop(app)
+    elif app in _PUT_AWAY:
+        _TAKES[app] = _PUT_AWAY.pop(app)
+    else:
+        app.notify(
+            "This terminal takes no pictures, as far as it says: curves are drawn in dots.",
+            severity="warning",
+        )
+    for widget in app.screen.query(DRAWN_SO):
+        widget.refresh()
 
 
 def pixels_for(widget: Widget) -> Pixels | None:
