@@ -19,6 +19,8 @@ from samovar.tui.pixels.terminal import ask_terminal
 from samovar.tui.session import Session
 
 if TYPE_CHECKING:
+    from textual.pilot import Pilot
+
     from samovar.core.instrument import Instrument
 
 
@@ -93,9 +95,14 @@ def _run(
             f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered
         ]
         app = SamovarApp(session, on_close)
-        draw_in_pixels(app, ask_terminal())
+        pixels, typed = ask_terminal()
+        draw_in_pixels(app, pixels)
+
+        async def typed_before(pilot: Pilot[object]) -> None:
+            await pilot.press(*typed)
+
         try:
-            app.run()
+            app.run(auto_pilot=typed_before if typed else None)
         finally:
             app.close()
         if app.failure is not None:

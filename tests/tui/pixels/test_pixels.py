@@ -217,9 +217,14 @@ class AskedTest(unittest.TestCase):
 
     def test_a_terminal_is_asked_once_and_may_stay_silent(self) -> None:
         answer = b"\x1b[6;20;10t\x1b[?1;0;1024S\x1b[?63;4c"
-        self.assertEqual(self.asked(answer), "Pixels(protocol='sixel', cell_width=10, cell_height=20)")
-        self.assertEqual(self.asked(answer, SAMOVAR_PIXELS="off"), "None")
-        self.assertEqual(self.asked(b""), "None")
+        self.assertEqual(self.asked(answer), "(Pixels(protocol='sixel', cell_width=10, cell_height=20), ())")
+        self.assertEqual(self.asked(answer, SAMOVAR_PIXELS="off"), "(None, ())")
+        # What is typed while it is asked is not lost.
+        self.assertEqual(
+            self.asked(b"4" + answer[:10] + b"\x1b[A" + answer[10:] + b"/\r").rpartition(", (")[2],
+            "'4', 'slash', 'enter'))",
+        )
+        self.assertEqual(self.asked(b"q"), "(None, ('q',))")
 
 
 if __name__ == "__main__":

@@ -17,6 +17,8 @@ import time
 import tty
 from dataclasses import dataclass
 
+from textual.keys import _character_to_key as character_to_key
+
 SIXEL, GRAPHICS = "sixel", "graphics"
 ANSWERS_WITHIN_S = 0.3
 """A terminal that has not answered by then, over a slow line, gets dots."""
@@ -24,6 +26,8 @@ SETTING = "SAMOVAR_PIXELS"
 OFF = ("off", "0", "no")
 LEAST_COLOURS = 64
 """Fewer registers would not hold the tones of a strip's edges."""
+_SEQUENCE = re.compile(r"\x1b(?:[\[O][0-?]*[ -/]*[@-~]|[_P\]^][^\x1b]*\x1b\\|.)", re.S)
+_KEYS = {"\r": "enter", "\n": "enter", "\t": "tab"}
 _GRAPHICS_QUERY = "\x1b_Gi=31,s=1,v=1,a=q,t=d,f=24;AAAA\x1b\\"
 _CELL_QUERY, _COLOURS_QUERY, _WHAT_QUERY = "\x1b[16t", "\x1b[?1;1;0S", "\x1b[c"
 _GRAPHICS_ANSWER = re.compile(rb"\x1b_Gi=31;OK\x1b\\")
@@ -63,10 +67,17 @@ def pixels_of(answer: bytes, cell: tuple[int, int] | None) -> Pixels | None:
     return None
 
 
-def ask_terminal() -> Pixels | None:
-    """Ask the terminal that the program runs in; None where it takes no pictures, or was told not to be asked."""
+def keys_of(answer: bytes) -> tuple[str, ...]:
+    """What hands typed meanwhile, as names of keys: what is left of an answer without its sequences."""
+    text = _SEQUENCE.sub("", answer.decode("utf-8", "ignore"))
+    return tuple(_KEYS.get(c) or character_to_key(c) for c in text if c in _KEYS or c.isprintable())
+
+
+def ask_terminal() -> tuple[Pixels | None, tuple[str, ...]]:
+    """Ask the terminal that the program runs in. The answer is what it takes, None where it takes no pictures or was told not to
+    be asked; and the keys that were typed meanwhile, which nobody else will see."""
     if os.environ.get(SETTING, "").lower() in OFF or not (sys.stdin.isatty() and sys.stdout.isatty()):
-        return None
+        return None, ()
     entry, out = sys.stdin.fileno(), sys.stdout.fileno()
     # What stands between takes the question about graphics for a title of its own.
     between = "TMUX" in os.environ or os.environ.get("TERM", "").startswith(("screen", "tmux"))
@@ -74,13 +85,14 @@ def ask_terminal() -> Pixels | None:
     try:
         before = termios.tcgetattr(entry)
     except termios.error:
-        return None
+        return None, ()
     try:
         tty.setcbreak(entry, termios.TCSANOW)
         os.write(out, question.encode())
-        return pixels_of(_answer(entry), _cell(out))
+        answer = _answer(entry)
+        return pixels_of(answer, _cell(out)), keys_of(answer)
     except OSError:
-        return None
+        return None, ()
     finally:
         with contextlib.suppress(termios.error):
             termios.tcsetattr(entry, termios.TCSANOW, before)
