@@ -127,6 +127,14 @@ class DamageTest(unittest.TestCase):
         # Where a page holds something of several runs, its loss costs each of them; mostly a byte costs one or none.
         self.assertLessEqual(lost, FLIPS)
 
+    def test_a_series_whose_own_place_is_damaged_is_named_all_the_same(self) -> None:
+        number = next(iter(self.runs))
+        self.execute(f"UPDATE series SET position = 'x' WHERE run_id = {number} AND position = 1")
+        with Archive(self.path) as archive:
+            self.assertEqual(list(check(archive).by_run()), [number])
+            with self.assertRaises(DamagedRun):
+                archive.runs.recording(number)
+
     def test_damage_in_the_description_of_its_tables_is_told_in_plain_words(self) -> None:
         at, refused = self.bytes.find(b"CREATE TABLE"), 0
         while at >= 0:

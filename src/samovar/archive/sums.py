@@ -148,8 +148,10 @@ def fits(row: Any) -> bool:
     return sum_of_series(row.position, row.encoding, bytes(row.data)) == row.sum
 
 
-def series_words(position: int) -> str:
-    """Which series it is, counted from one."""
+def series_words(position: object) -> str:
+    """Which series it is, counted from one; its place, too, may be damaged."""
+    if not isinstance(position, int):
+        return "no longer what was kept: the samples of a channel that can no longer be told"
     which = f"samples of channel {position + 1}" if position >= 0 else "samples' times"
     return f"no longer what was kept: its {which}"
 
