@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
+from samovar.core.measured import Measured
 from samovar.core.surfaces.plan import AREA, PART, SPOT, Item, Plan
 from samovar.figures.heat_scale import STEPS, UNKNOWN, heat_colour, heat_colours, heat_steps, ink_over
 from samovar.figures.surface_chart import Face, surface_chart
@@ -45,10 +46,10 @@ class SurfaceChartTest(unittest.TestCase):
             "lid", 200.0, 100.0,
             (Item("keys", PART, 10.0, 10.0, 50.0, 20.0), Item("vrm", AREA, 20.0, 40.0, 30.0, 30.0), Item("edge", SPOT, 180.0, 50.0)),
         )  # fmt: skip
-        values = {"vrm": (61.2, "61 ±2"), "edge": (34.0, "34 ±2")}
+        values = {"vrm": Measured(61.2, 2.0), "edge": Measured(34.0, 2.0)}
         faces = [
             Face("As delivered", plan, np.full((20, 40), 40.0), values),
-            Face("With duct", plan, None, {"vrm": (52.0, "52 ±2")}),
+            Face("With duct", plan, None, {"vrm": Measured(52.0, 2.0)}),
         ]
         folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         files = write_for_print(surface_chart(faces, "The duct helps.", "Surfaces, lid"), folder / "s", bytes)

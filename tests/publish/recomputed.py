@@ -85,6 +85,12 @@ class FromTheTables:
                 run["run"], reading, whole[run["run"]], run["state"], None, steps, orders[run["rig"]]
             )
 
+        surfaces = rows_of(folder / "surfaces.csv") if (folder / "surfaces.csv").exists() else []
+        self.surfaces = [
+            ((r["plan"], r["name"]), Measured(float(r["value_c"]), number(r["half_width_95_k"])))
+            for r in surfaces
+            if r["statistic"] != "mean"
+        ]
         self.paid: list[tuple[float, float, float]] = []
         self.setups = {r["setup"]: r for r in rows_of(folder / "setups.csv")}
 
@@ -169,6 +175,11 @@ class FromTheTables:
                     }
                     for behind in (False, True):
                         out.add(size_text(figure, advantage(figure, gap, behind), b.figure.value))
+        out |= {surface.text("°C") for _, surface in self.surfaces}
+        for (here, a), (there, b) in permutations(self.surfaces, 2):
+            if here == there:
+                half = math.hypot(a.half_width or 0.0, b.half_width or 0.0)
+                out.add(Measured(abs(a.value - b.value), half).text("K"))
         return out | {Measured(value, value * half / of).text(finest=2) for value, half, of in self.paid}
 
 

@@ -5,18 +5,20 @@ from __future__ import annotations
 import hashlib
 import zlib
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-import numpy as np
 from sqlalchemy import Engine, delete, func, insert, select, update
 
 from samovar.archive.schema import PICTURE, PLAN
 from samovar.core.entered import plain
 from samovar.core.shown_text import one_line
-from samovar.core.surfaces.picture import Picture
 from samovar.core.surfaces.plan import Plan, plan_of
 from samovar.core.units import Unreadable
 
-STORED = np.dtype("<f4")
+if TYPE_CHECKING:
+    from samovar.core.surfaces.picture import Picture
+
+STORED = "<f4"
 """Four bytes are a hundred times finer than any camera."""
 
 
@@ -85,6 +87,8 @@ class Surfaces:
 
     def add_picture(self, run: int, plan: str, picture: Picture, key: int | None = None) -> int:
         """Keep a picture of a run; the answer is its key, `key` where one that was taken out is put back."""
+        import numpy as np
+
         values = np.ascontiguousarray(picture.celsius, STORED).tobytes()
         rows, columns = picture.celsius.shape
         with self._engine.begin() as connection:
@@ -105,6 +109,11 @@ class Surfaces:
 
 
 def _unpacked(row: object) -> Picture | None:
+    # Imported here: the first places show no pictures, and need no numerics.
+    import numpy as np
+
+    from samovar.core.surfaces.picture import Picture
+
     try:
         values = zlib.decompress(bytes(row.packed))  # type: ignore[attr-defined]
         if hashlib.sha256(values).hexdigest() != row.digest:  # type: ignore[attr-defined]

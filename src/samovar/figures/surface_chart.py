@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from samovar.core.measured import Measured
 from samovar.core.recording import Array
 from samovar.core.surfaces.plan import PART, SPOT, Item, Plan
 from samovar.figures.heat_scale import DARK_INK, heat_colour, heat_colours, ink_over
@@ -21,7 +22,8 @@ if TYPE_CHECKING:
 
 ACROSS = 2
 """Faces beside each other: more would be too small to read."""
-STEP_C = 5.0
+STEP = 5.0
+"""A scale begins and ends at multiples of so many degrees."""
 TALLEST_IN = 4.2
 HEAD_IN, NAME_IN, SCALE_IN, EDGE_IN = 0.5, 0.3, 0.62, 0.12
 COLUMN_TITLE_IN = 0.3
@@ -33,13 +35,14 @@ FEW_TICKS = 6
 
 @dataclass(frozen=True)
 class Face:
-    """One face of one setup: its name, the plan, the picture over it (°C, shape (rows, columns), None for the plan alone), and the
-    degrees at its spots and areas by name, as numbers and in words."""
+    """One face of one setup: its name, the plan, the picture over it (shape (rows, columns), None for the plan alone), what is known
+    of its spots and areas by name, and the unit of all these degrees."""
 
     name: str
     plan: Plan
-    celsius: Array | None
-    values: dict[str, tuple[float, str]]
+    degrees: Array | None
+    values: dict[str, Measured]
+    unit: str = "°C"
 
 
 @styled
@@ -60,7 +63,7 @@ def surface_chart(faces: Sequence[Face], title: str, subtitle: str = "") -> Figu
     drawn = [figure.add_axes((0.0, 0.0, 1.0, 1.0)) for _ in faces]
     for axes, face in zip(drawn, faces, strict=True):
         _face(axes, face, low, high)
-    bar = _bar(figure, low, high)
+    bar = _bar(figure, low, high, faces[0].unit)
     _arrange(figure, drawn, bar, across)
 
     # A column is too narrow for two side by side: they stand below each other, and it is as tall as that takes.
@@ -92,14 +95,14 @@ def _arrange(figure: Figure, drawn: Sequence[Axes], bar: Axes, across: int, more
 
 
 def _scale(faces: Sequence[Face]) -> tuple[float, float]:
-    every = [v for f in faces for v, _ in f.values.values()]
+    every = [v.value for f in faces for v in f.values.values()]
     for face in faces:
-        if face.celsius is not None:
-            every += [float(np.nanmin(face.celsius)), float(np.nanmax(face.celsius))]
+        if face.degrees is not None:
+            every += [float(np.nanmin(face.degrees)), float(np.nanmax(face.degrees))]
     if not every:
         return 20.0, 80.0
-    low, high = STEP_C * np.floor(min(every) / STEP_C), STEP_C * np.ceil(max(every) / STEP_C)
-    return float(low), float(max(high, low + STEP_C))
+    low, high = STEP * np.floor(min(every) / STEP), STEP * np.ceil(max(every) / STEP)
+    return float(low), float(max(high, low + STEP))
 
 
 def _face(axes: Axes, face: Face, low: float, high: float) -> None:
@@ -117,9 +120,9 @@ def _face(axes: Axes, face: Face, low: float, high: float) -> None:
         spine.set_color(PAPER.soft)
     axes.set_title(face.name, fontsize=9.5, fontweight="bold", loc="left", color=PAPER.text, pad=4)
     axes.set_anchor("NW")
-    if face.celsius is not None:
+    if face.degrees is not None:
         axes.imshow(
-            face.celsius, extent=(0.0, plan.width_mm, plan.height_mm, 0.0), cmap=ListedColormap(heat_colours() / 255.0),
+            face.degrees, extent=(0.0, plan.width_mm, plan.height_mm, 0.0), cmap=ListedColormap(heat_colours() / 255.0),
             vmin=low, vmax=high, interpolation="nearest", aspect="equal", zorder=1,
         )  # fmt: skip
     for item in plan.items:
@@ -127,10 +130,10 @@ def _face(axes: Axes, face: Face, low: float, high: float) -> None:
             axes.add_patch(
                 Rectangle(
                     (item.x_mm, item.y_mm), item.width_mm, item.height_mm, zorder=2, lw=0.6,
-                    edgecolor=PAPER.faint, facecolor=PAPER.raised if face.celsius is None else "none",
+                    edgecolor=PAPER.faint, facecolor=PAPER.raised if face.degrees is None else "none",
                 )
             )  # fmt: skip
-            if face.celsius is None:
+            if face.degrees is None:
                 axes.text(
                     *item.middle,
                     item.name,
@@ -149,8 +152,8 @@ def _measured(axes: Axes, face: Face, item: Item, low: float, high: float) -> No
     from matplotlib.patheffects import AbstractPathEffect, withStroke
 
     value = face.values.get(item.name)
-    on_picture = face.celsius is not None
-    ground = heat_colour(value[0], low, high) if value is not None else PAPER.ground
+    on_picture = face.degrees is not None
+    ground = heat_colour(value.value, low, high) if value is not None else PAPER.ground
     line = PAPER.ground if on_picture else PAPER.text
     # Light with a dark rim: seen on what is cold and on what is hot.
     rim: list[AbstractPathEffect] = [withStroke(linewidth=2.6, foreground=DARK_INK)] if on_picture else []
@@ -158,7 +161,7 @@ def _measured(axes: Axes, face: Face, item: Item, low: float, high: float) -> No
     is_spot = item.kind == SPOT
     if is_spot:
         axes.plot([x], [y], marker="D", ms=5.5, mec=line, mew=1.1, mfc=ground, zorder=6)
-        words = item.name + (f"\n{value[1]} °C" if value is not None else "")
+        words = item.name + (f"\n{value.text(face.unit, finest=0)}" if value is not None else "")
         right = x < RIGHT_OF * face.plan.width_mm
         place, shift, side, up = (x, y), (7.0 if right else -7.0, 0.0), "left" if right else "right", "center"
     else:
@@ -173,7 +176,7 @@ def _measured(axes: Axes, face: Face, item: Item, low: float, high: float) -> No
         )
         box.set_path_effects(rim)
         axes.add_patch(box)
-        words = item.name + (f" {value[1]} °C" if value is not None else "")
+        words = item.name + (f" {value.text(face.unit, finest=0)}" if value is not None else "")
         middle = min(max(x, 0.2 * face.plan.width_mm), 0.8 * face.plan.width_mm)
         above = item.y_mm > 0.1 * face.plan.height_mm
         place = (middle, item.y_mm if above else item.y_mm + item.height_mm)
@@ -184,7 +187,7 @@ def _measured(axes: Axes, face: Face, item: Item, low: float, high: float) -> No
     )  # fmt: skip
 
 
-def _bar(figure: Figure, low: float, high: float) -> Axes:
+def _bar(figure: Figure, low: float, high: float, unit: str) -> Axes:
     """The scale, below all of them."""
     from matplotlib.colors import ListedColormap
 
@@ -194,8 +197,8 @@ def _bar(figure: Figure, low: float, high: float) -> Axes:
         cmap=ListedColormap(heat_colours() / 255.0),
     )  # fmt: skip
     axes.set_yticks([])
-    step = STEP_C if high - low <= FEW_TICKS * STEP_C else 2.0 * STEP_C
+    step = STEP if high - low <= FEW_TICKS * STEP else 2.0 * STEP
     axes.set_xticks(np.arange(step * np.ceil(low / step), high + 0.5, step))
     axes.tick_params(labelsize=8, length=2)
-    axes.set_xlabel("°C", fontsize=8, labelpad=1)
+    axes.set_xlabel(unit, fontsize=8, labelpad=1)
     return axes

@@ -23,11 +23,7 @@ SETUPS_DRAWN = 4
 
 def face_of(name: str, plan: Plan, kept: KeptPicture | None, told: Sequence[Told]) -> Face:
     """One face as it is drawn."""
-    values = {
-        one.item.name: (one.surface.value, one.surface.text("", finest=0))
-        for one in told
-        if one.surface is not None
-    }
+    values = {one.item.name: one.surface for one in told if one.surface is not None}
     return Face(name, plan, kept.picture.celsius if kept is not None else None, values)
 
 
@@ -136,6 +132,5 @@ def _finding(by_setup: Sequence[tuple[str, Sequence[Told]]]) -> str:
             words.append(f"{name} is as warm as {first}, as far as the camera tells")
     if here:
         warmest, surface = max(here.items(), key=lambda found: found[1].value)
-        words.append(f"the warmest of {first} is {warmest}, {surface.text('°C')}")
-    said = "; ".join(words)
-    return f"{said[:1].upper()}{said[1:]}." if said else ""
+        words.append(f"The warmest of {first} is {warmest}, {surface.text('°C')}")
+    return " ".join(f"{sentence}." for sentence in words)

@@ -13,7 +13,16 @@ from samovar.core.facts import Facts
 from samovar.core.measured import Measured
 from samovar.core.recording import Recording
 from samovar.core.results.figure import Figure
-from samovar.publish.figure_jobs import CardJob, ChainJob, CurvesJob, Job, LadderJob, RunJob, TradeJob
+from samovar.publish.figure_jobs import (
+    CardJob,
+    ChainJob,
+    CurvesJob,
+    Job,
+    LadderJob,
+    RunJob,
+    SurfaceJob,
+    TradeJob,
+)
 from samovar.publish.form import F_AT_0_C, F_PER_K, IMPERIAL, Form
 
 _TURNED = {"°C": ("°F", F_AT_0_C), "K": ("°F", 0.0), "K/W": ("°F/W", 0.0)}
@@ -113,6 +122,17 @@ def _run(job: RunJob, form: Form) -> Job:
     )
 
 
+def _surface(job: SurfaceJob, form: Form) -> Job:
+    faces = tuple(
+        replace(
+            face, degrees=None if face.degrees is None else face.degrees * F_PER_K + F_AT_0_C, unit="°F",
+            values={name: _value(value, "°C") for name, value in face.values.items()},
+        )
+        for face in job.faces
+    )  # fmt: skip
+    return replace(job, faces=faces)
+
+
 def _facts(facts: Facts) -> Facts:
     limit = _limit(facts.cpu.temperature_limit_c, "°C")
     return replace(facts, cpu=replace(facts.cpu, temperature_limit_c=limit))
@@ -127,5 +147,5 @@ def _card(job: CardJob, form: Form) -> Job:
 
 
 _TURNS: dict[type, Callable[[Any, Form], Job]] = {
-    LadderJob: _ladder, TradeJob: _trade, ChainJob: _chain, CurvesJob: _curves, RunJob: _run, CardJob: _card,
+    LadderJob: _ladder, TradeJob: _trade, ChainJob: _chain, CurvesJob: _curves, RunJob: _run, SurfaceJob: _surface, CardJob: _card,
 }  # fmt: skip

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import count
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
 
 from textual.app import App
 from textual.widget import Widget
 
-from samovar.tui.pixels.graphics_protocol import DELETE_ALL, placed
-from samovar.tui.pixels.picture import CellPicture, without_cells
-from samovar.tui.pixels.sixel import sixels
 from samovar.tui.pixels.terminal import GRAPHICS, Pixels
+
+if TYPE_CHECKING:
+    from samovar.tui.pixels.picture import CellPicture
 
 OVER = "Toast, Tooltip"
 """What comes over a place without being a screen of its own."""
@@ -64,6 +64,8 @@ def forget_pictures(app: App[Any]) -> None:
     """Take all pictures off: another screen comes. What sixels drew the next screen's cells cover by themselves."""
     found = _TAKES.get(app)
     if found is not None and found.protocol == GRAPHICS and app._driver is not None:
+        from samovar.tui.pixels.graphics_protocol import DELETE_ALL
+
         app._driver.write(DELETE_ALL)
 
 
@@ -115,6 +117,11 @@ class PixelLayer:
             corner: column and row of the widget on the screen.
             over: what of the widget's cells is covered: column, row, width, height.
         """
+        # Imported here: the first places have no pictures, and need no numerics.
+        from samovar.tui.pixels.graphics_protocol import placed
+        from samovar.tui.pixels.picture import without_cells
+        from samovar.tui.pixels.sixel import sixels
+
         cell = pixels.cell_width, pixels.cell_height
         said = ["\x1b7"]
         for number, one in enumerate(self._pictures):
