@@ -3,6 +3,7 @@ and the chart of what is shown."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from textual.pilot import Pilot
@@ -10,10 +11,14 @@ from textual.widgets import Input
 
 from samovar.archive import Archive
 from samovar.core.by_hand.reading import HandReading
+from samovar.core.results.result import Result
+from samovar.figures.palette import DARK
 from samovar.tui.app import SamovarApp
 from samovar.tui.screens.trace import TracePlace
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
+from samovar.tui.traced_run import traced
+from samovar.tui.widgets.reading_panel import panel_text
 from samovar.tui.widgets.strips import StripStack
 from tests.core.turns import TURNS, loops_under_a_budget, turned
 from tests.demo_archive import demo_archive
@@ -30,6 +35,14 @@ class TraceTest(Driven):
         app.session.trace_run = number
         await pilot.press("4")
         await until(pilot, lambda: "steady" in text_of(app, "#panel"))
+
+    def test_a_level_over_full_scale_is_called_so(self) -> None:
+        with Archive(demo_archive(self.folder)) as archive:
+            found = traced(archive, 1)
+        assert found is not None
+        level = Result("other", "microphone", "noise", "mean", "dBFS", -71.04, 0.1)
+        words = panel_text(DARK, replace(found, results=[level]), None).plain
+        self.assertRegex(words, r"microphone +−71\.0 ±0\.1 dBFS")
 
     def test_the_list_of_held_stretches_zooms_to_the_chosen_one(self) -> None:
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from rich.text import Text
@@ -220,7 +221,9 @@ def _results(text: Text, palette: Palette, found: TracedRun) -> None:
         figure = Figure(best.statistic, quantity, (part_of(best),))
         several = quantity == "clock" and len({r.channel for r in mine}) > 1
         name = "cores" if several and part == "core" else name
-        value = figure.brief((figure.among(mine) if several else None) or best.measured)
+        # A level that nobody calibrated is over full scale, not over 20 µPa.
+        told = figure if best.unit == figure.unit else replace(figure, counted_in=best.unit)
+        value = told.brief((figure.among(mine) if several else None) or best.measured)
         text.append(f"{name[:13]:<14}", palette.soft)
         text.append(value, palette.quantity[quantity])
         if gave_way is not None and gave_way.at_s is not None:
