@@ -38,9 +38,10 @@ def gutter_lines(
     main = _figure(values[0], spec.decimals) if values else "–"
     soft, plain = frame.style(palette.soft), frame.style(palette.text)
     lines: list[list[Segment]] = []
-    title = [
-        Segment(f" {spec.title}", frame.style(colours[0] if not spec.colours else palette.text, bold=True))
-    ]
+    # The unit is told whatever the name's length.
+    room = width - len(spec.unit) - 2
+    named = spec.title if len(spec.title) <= room else f"{spec.title[: room - 1].rstrip()}…"
+    title = [Segment(f" {named}", frame.style(colours[0] if not spec.colours else palette.text, bold=True))]
     title.append(Segment(f" {spec.unit}", soft))
     note = ""
     if spec.over_room and frame.view.room_c is not None and values and np.isfinite(values[0]):
