@@ -7,7 +7,7 @@ import zlib
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from sqlalchemy import Engine, delete, func, insert, select, update
+from sqlalchemy import Engine, delete, insert, select, update
 
 from samovar.archive.schema import PICTURE, PLAN
 from samovar.core.entered import plain
@@ -91,16 +91,17 @@ class Surfaces:
 
         values = np.ascontiguousarray(picture.celsius, STORED).tobytes()
         rows, columns = picture.celsius.shape
+        row = {
+            "run_id": run, "plan": plan, "name": one_line(picture.name), "at_s": picture.at_s, "set_to": picture.set_to,
+            "reflected_c": picture.reflected_c, "row_count": rows, "column_count": columns,
+            "digest": hashlib.sha256(values).hexdigest(), "packed": zlib.compress(values, 6),
+        }  # fmt: skip
+        if key is not None:
+            row["id"] = key
         with self._engine.begin() as connection:
-            number = key or (connection.execute(select(func.max(PICTURE.c.id))).scalar() or 0) + 1
-            connection.execute(
-                insert(PICTURE).values(
-                    id=number, run_id=run, plan=plan, name=one_line(picture.name), at_s=picture.at_s, set_to=picture.set_to,
-                    reflected_c=picture.reflected_c, row_count=rows, column_count=columns,
-                    digest=hashlib.sha256(values).hexdigest(), packed=zlib.compress(values, 6),
-                )
-            )  # fmt: skip
-        return int(number)
+            made = connection.execute(insert(PICTURE).values(**row)).inserted_primary_key
+        assert made is not None
+        return int(made[0])
 
     def drop_picture(self, key: int) -> None:
         """Take a picture out."""
