@@ -38,6 +38,10 @@ _RUNS = ("run", "review", "setup", "load", "judgement", "result")
 _STATES = (KEPT, ARCHIVED, DELETED)
 
 
+NAME_MOST = 44
+"""A longer name of a review would push what comes next out of sight; it stands whole above the Grid."""
+
+
 class DeskPlace(FileActions):
     """Where one comes in."""
 
@@ -164,7 +168,7 @@ class DeskPlace(FileActions):
             done, total = plan.coverage.measured_cells()
             cautions, claims = self._states.get(review.id, (None, "…", "…"))[1:]
             cells = {
-                "review": Text(review.name, f"bold {palette.text}"),
+                "review": Text(short(review.name, NAME_MOST), f"bold {palette.text}"),
                 "cells": f"{done} of {total}",
                 "cautions": cautions,
                 "claims": claims,

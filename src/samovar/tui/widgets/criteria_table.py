@@ -19,7 +19,8 @@ NARROW = 96
 """Under so many cells the signs alone say who wins: there is no column of words for it."""
 VERDICT = 24
 """Cells for who wins, behind the setups."""
-CELL_LEAST = 8
+CELL_LEAST, CELL_MOST = 8, 22
+"""A value, which may name another setup, is cut where it is longer: the ladder of that figure has it whole."""
 NAME_MOST = 16
 """Longer names of setups are cut in the table's head: the ladder has them whole."""
 
@@ -54,7 +55,7 @@ def criteria_text(
         n: max(
             CELL_LEAST,
             min(NAME_MOST, len(n)),
-            *(len(r.cells.get(n, "")) + 2 * (r.verdict == ASKED) for r in rows),
+            *(min(CELL_MOST, len(r.cells.get(n, ""))) + 2 * (r.verdict == ASKED) for r in rows),
         )
         + 2
         for n in names
@@ -132,6 +133,7 @@ def _block(
         text.append(f"{words:<{label}}", palette.text)
         for name in names:
             value = row.cells.get(name, "–")
+            value = value if len(value) <= CELL_MOST else f"{value[: CELL_MOST - 1]}…"
             best = name in row.best
             mark = "▸" if best and row.verdict == WINS else "=" if best else ""
             style = f"bold {palette.good}" if best else palette.text if name in row.cells else palette.faint

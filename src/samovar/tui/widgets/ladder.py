@@ -13,11 +13,13 @@ from samovar.core.measured import AT_MOST, Measured
 from samovar.core.results.figure import Figure
 from samovar.core.results.result import ELSEWHERE
 from samovar.figures.palette import Palette
+from samovar.tui.run_cells import short
 from samovar.tui.theme import palette_of
 
 ROOMY = 60
 """In fewer cells a bound is a sign, not words."""
 LINES_A_RUNG, NARROW_INDENT = 2, 2
+NAME_LEAST = 16
 _EIGHTHS = " ▏▎▍▌▋▊▉█"
 
 
@@ -71,7 +73,8 @@ class Ladder(Widget):
                 text.append(f"\n{name}: {why}" if why else "", palette.faint)
             return text
         width = max(30, self.size.width - 2)
-        name_width = max(len(r.name) for r in self._rungs) + 2
+        # Long names leave the bars, which are what is looked at, at least half of the width.
+        name_width = min(max(len(r.name) for r in self._rungs), max(NAME_LEAST, width // 3)) + 2
         written = measure.text if width >= ROOMY else measure.brief
         figure_width = max(len(written(r.figure)) for r in self._rungs) + 2
         bar = max(6, width - name_width - figure_width - 3)
@@ -84,7 +87,7 @@ class Ladder(Widget):
                 palette.faint if outside else self._colours.get(rung.name, palette.quantity[measure.quantity])
             )
             name_style = f"italic {palette.soft}" if outside else f"bold {palette.text}"
-            text.append(f"{rung.name:<{name_width}}", name_style)
+            text.append(f"{short(rung.name, name_width - 2):<{name_width}}", name_style)
             self._bar(text, palette, rung.figure, highest, bar, colour, lines)
             text.append(f" {written(rung.figure):>{figure_width}}\n", f"bold {palette.text}")
             # In a narrow box the words have the whole line.

@@ -12,11 +12,14 @@ from textual.widget import Widget
 from samovar.core.compare.trade import Trade, TradePoint
 from samovar.core.measured import AT_MOST, Measured
 from samovar.figures.palette import Palette
+from samovar.tui.run_cells import short
 from samovar.tui.theme import palette_of
 
 GUTTER = 9
 """Cells at the left for the vertical axis' numbers."""
 LEAST_WIDTH, LEAST_HEIGHT = 30, 8
+NAME_MOST = 28
+"""A longer name would lie over the crosses of others; the ladder has more of it."""
 MARGIN = 0.08
 """Room around the outermost values, as a share of what they span."""
 
@@ -115,7 +118,7 @@ class TradePlot(Widget):
         _put(canvas, x, y, "◆" if point.unbeaten else "┼", colour)
 
     def _label(self, canvas: Canvas, point: TradePoint, x: int, y: int, palette: Palette) -> None:
-        words = f" {point.name}"
+        words = f" {short(point.name, NAME_MOST)}"
         width = len(canvas[0])
         # To the right and above where there is room, so that the cross stays to be seen.
         for dy, at in ((-1, x), (1, x), (-1, x - len(words)), (1, x - len(words)), (-2, x), (2, x)):
