@@ -23,8 +23,9 @@ from samovar.core.envelope import Envelope
 from samovar.figures.palette import DARK
 from samovar.tui.pixels.graphics_protocol import placed
 from samovar.tui.pixels.layer import PixelLayer, draw_in_pixels, switch
-from samovar.tui.pixels.picture import CellPicture, without_cells
+from samovar.tui.pixels.picture import CellPicture, tiles, without_cells
 from samovar.tui.pixels.sixel import sixels
+from samovar.tui.pixels.strokes import TONES, Strokes
 from samovar.tui.pixels.terminal import GRAPHICS, SIXEL, Pixels, pixels_of
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec
@@ -98,6 +99,29 @@ class WrittenTest(unittest.TestCase):
         left = without_cells(picture, (10, 20), [(4, 1, 2, 1), (0, 0, 1, 1)])
         self.assertEqual(int((left.pixels == 0).sum()), 20 * 10)
         self.assertEqual(left.pixels[0, 10:20].tolist(), [0] * 10)
+
+    def test_a_large_picture_comes_in_pieces_of_whole_cells(self) -> None:
+        pixels = np.arange(70 * 90).reshape(70, 90) % 6
+        picture = CellPicture(3, 1, pixels.astype(np.uint8), COLOURS, 2)
+        again = np.zeros((70, 90), np.uint8)
+        for piece in tiles(picture, (8, 16), 40):
+            self.assertTrue(max(piece.pixels.shape[0], 2 * piece.pixels.shape[1]) <= 40)
+            y, x = 16 * (piece.row - 1), 4 * (piece.column - 3)
+            again[y : y + piece.pixels.shape[0], x : x + piece.pixels.shape[1]] = piece.pixels
+        np.testing.assert_array_equal(again, pixels)
+
+    def test_strokes_are_soft_at_their_edges_and_keep_to_the_sheet(self) -> None:
+        sheet = Strokes(40, 30, "#000000")
+        sheet.line((-20.0, 10.5), (90.0, 10.5), 3.0, "#ffffff")
+        self.assertTrue((sheet.pixels[9:12] == TONES).all())
+        self.assertFalse(sheet.pixels[:8].any() or sheet.pixels[13:].any())
+        sheet.line((5.0, 0.0), (20.0, 29.0), 2.0, "#ff0000")
+        sheet.disc((35.0, 25.0), 3.0, "#ff0000")
+        sheet.diamond((100.0, 100.0), 3.0, "#00ff00")
+        self.assertGreater(len(set(sheet.pixels.ravel().tolist())), TONES)
+        self.assertEqual(sheet.colours[TONES - 1 :: TONES], ("#ffffff", "#ff0000", "#00ff00"))
+        sheet.clear_cells([(0, 1)], (8, 16))
+        self.assertFalse(sheet.pixels[:16, 8:16].any())
 
     def test_it_stands_where_the_widget_does(self) -> None:
         layer = PixelLayer(StripStack())

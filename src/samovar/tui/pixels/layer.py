@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 
 OVER = "Toast, Tooltip"
 """What comes over a place without being a screen of its own."""
+LARGEST_SIXEL_PX = 800
+"""Some terminals drop what is larger than 1000 pixels either way, whatever the window."""
 MOST_PICTURES = 40
 _FIRST_NUMBERS = count(1000, MOST_PICTURES)
 """Pictures of the graphics protocol have numbers: each widget has so many of its own."""
@@ -24,7 +26,7 @@ _FIRST_NUMBERS = count(1000, MOST_PICTURES)
 
 HOLD, SHOW = "\x1b[?2026h", "\x1b[?2026l"
 """Synchronised output: a terminal that knows it shows cells and pictures at once, and does not flicker between."""
-DRAWN_SO = "StripStack, SurfaceMap"
+DRAWN_SO = "StripStack, SurfaceMap, TradePlot"
 """The widgets that can be drawn either way."""
 _PUT_AWAY: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
 _TAKES: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
@@ -119,15 +121,17 @@ class PixelLayer:
         """
         # Imported here: the first places have no pictures, and need no numerics.
         from samovar.tui.pixels.graphics_protocol import placed
-        from samovar.tui.pixels.picture import without_cells
+        from samovar.tui.pixels.picture import tiles, without_cells
         from samovar.tui.pixels.sixel import sixels
 
         cell = pixels.cell_width, pixels.cell_height
         said = ["\x1b7"]
         for number, one in enumerate(self._pictures):
             picture = without_cells(one, cell, over)
-            body = placed(picture, self._first + number) if pixels.protocol == GRAPHICS else sixels(picture)
-            said.append(f"\x1b[{corner[1] + picture.row + 1};{corner[0] + picture.column + 1}H{body}")
+            whole = pixels.protocol == GRAPHICS
+            for piece in (picture,) if whole else tiles(picture, cell, LARGEST_SIXEL_PX):
+                body = placed(piece, self._first + number) if whole else sixels(piece)
+                said.append(f"\x1b[{corner[1] + piece.row + 1};{corner[0] + piece.column + 1}H{body}")
         return "".join((*said, "\x1b8"))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -44,6 +44,21 @@ def without_cells(
         across = width * wide // picture.stretch
         pixels[max(0, y) : max(0, y + height * high), max(0, x) : max(0, x + across)] = CLEAR
     return replace(picture, pixels=pixels)
+
+
+def tiles(picture: CellPicture, cell: tuple[int, int], most_px: int) -> Iterator[CellPicture]:
+    """The picture in pieces of whole cells, none larger than so many pixels either way: some terminals take no larger ones."""
+    wide, high = (most_px // side * side for side in cell)
+    columns = wide // picture.stretch
+    height, width = picture.pixels.shape
+    for y in range(0, height, high):
+        for x in range(0, width, columns):
+            yield replace(
+                picture,
+                column=picture.column + x * picture.stretch // cell[0],
+                row=picture.row + y // cell[1],
+                pixels=picture.pixels[y : y + high, x : x + columns],
+            )
 
 
 def rgb(colours: Sequence[str]) -> list[tuple[int, int, int]]:

@@ -7,14 +7,23 @@ import math
 from collections.abc import Callable, Mapping
 
 from rich.text import Text
+from textual.geometry import Region
+from textual.strip import Strip
 from textual.widget import Widget
 
 from samovar.core.compare.trade import Trade, TradePoint
 from samovar.core.measured import AT_MOST, Measured
 from samovar.figures.palette import Palette
+from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.run_cells import short
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.trade_pixels import trade_pixels
 
+STROKES = frozenset("·∙○─│┼◆┊")
+"""What lines and crosses are made of in cells."""
+PADDING, HEAD_ROWS = 1, 1
+"""The plot begins behind the widget's padding, under the name of the vertical axis."""
 GUTTER = 9
 """Cells at the left for the vertical axis' numbers."""
 LEAST_WIDTH, LEAST_HEIGHT = 30, 8
@@ -39,6 +48,7 @@ class TradePlot(Widget):
         self._limit: float | None = None
         self._said = "asked for"
         self._empty = ""
+        self.pictures = PixelLayer(self)
 
     def show(
         self,
@@ -56,6 +66,7 @@ class TradePlot(Widget):
     def render(self) -> Text:
         """The plot, its axes, and below it what is left out."""
         palette, trade = palette_of(self.app.theme), self._trade
+        self.pictures.show(())
         if trade is None or not trade.points:
             return Text(self._empty, palette.soft)
         width, height = self.size.width - GUTTER - 2, self.size.height - 4 - bool(trade.left_out)
@@ -94,11 +105,26 @@ class TradePlot(Widget):
             for (x0, y0), (x1, y1) in itertools.pairwise(steps):
                 _line(canvas, x0, y0, x1, y1, "∙", colour)
             for x, y in steps:
-                _put(canvas, x, y, "o", colour)
+                _put(canvas, x, y, "○", colour)
             self._cross(canvas, point, column, row, colour)
         for point in trade.points:
             self._label(canvas, point, column(point.across.value), row(point.up.value), palette)
+        pixels = pixels_for(self)
+        if pixels is not None:
+            cell = pixels.cell_width, pixels.cell_height
+            written = _words_alone(canvas, palette)
+            spans = horizontal, vertical
+            picture = trade_pixels(
+                trade, self._colours, self._limit, spans, (width, height), written, cell, palette
+            )
+            self.pictures.show((CellPicture(GUTTER + PADDING, HEAD_ROWS, *picture),))
         return self._assembled(canvas, trade, palette, horizontal, vertical, width)
+
+    def render_lines(self, crop: Region) -> list[Strip]:
+        """Whenever its cells are drawn, its pictures follow."""
+        lines = super().render_lines(crop)
+        self.pictures.drawn()
+        return lines
 
     def _cross(self, canvas: Canvas, point: TradePoint, column: Scale, row: Scale, colour: str) -> None:
         x, y = column(point.across.value), row(point.up.value)
@@ -173,6 +199,18 @@ class TradePlot(Widget):
             missing = ", ".join(f"{name}: {why}" for name, why in trade.left_out.items())
             text.append(f"\nnot here: {missing}"[: width + GUTTER], palette.faint)
         return text
+
+
+def _words_alone(canvas: Canvas, palette: Palette) -> list[tuple[int, int]]:
+    """Take what pixels draw out of a canvas; the answer is the cells, row and column, that words are left in."""
+    left = []
+    for k, line in enumerate(canvas):
+        for at, (letter, style) in enumerate(line):
+            if letter in STROKES and not style.startswith("bold ") and style != palette.text:
+                line[at] = (" ", "")
+            elif letter != " ":
+                left.append((k, at))
+    return left
 
 
 def _span(values: list[Measured], more: list[float], limit: float | None) -> tuple[float, float]:
