@@ -130,6 +130,8 @@ class SurfacesScreen(Asking, ModalScreen[None]):
         if shown.chosen not in shown.names:
             shown = replace(shown, chosen=shown.names[0] if shown.names else "")
         self.shown = shown
+        if not self.query("#surface-title"):  # It was left before the archive answered.
+            return
         palette, told = palette_of(self.app.theme), shown.told
         line = Text(line_of(shown), palette.soft, no_wrap=True, overflow="ellipsis")
         self.query_one("#surface-title", Static).update(title_of(shown, palette))
