@@ -49,6 +49,10 @@ class LinkError(Exception):
     """The agent cannot do what it was asked for, or is gone; the text says which."""
 
 
+class LinkCut(LinkError):
+    """The wire was cut on the way: what was asked may have been done or not."""
+
+
 class ClockOffset:
     """How much the clock there is ahead of ours, seconds, and what that may be wrong by."""
 
@@ -159,7 +163,7 @@ class Link:
                 self._waiting.pop(number, None)
         answer = answers[0]
         if "error" in answer:
-            raise LinkError(str(answer["error"])[:SAID_MOST])
+            raise (LinkCut if answer.get("cut") else LinkError)(str(answer["error"])[:SAID_MOST])
         return answer.get("said")
 
     def _awaited(self) -> tuple[int, threading.Event, list[Message]]:
@@ -171,10 +175,10 @@ class Link:
             return self._number, came, answers
 
     def tell(self, message: Message) -> None:
-        """Say something. Raises LinkError: the wire is cut."""
+        """Say something. Raises LinkCut; LinkError: the wire takes nothing."""
         process = self._process
         if process is None or process.stdin is None or self.gone_since is not None:
-            raise LinkError(f"the link to {self.where} is gone")
+            raise LinkCut(f"the link to {self.where} is gone")
         try:
             with self._sending:
                 # The pipe never blocks: what it does not take within a moment says that the wire is stuck.
@@ -188,7 +192,7 @@ class Link:
                             raise LinkError(f"the link to {self.where} takes nothing") from None
                         time.sleep(0.005)
         except (OSError, ValueError):
-            raise LinkError(f"the link to {self.where} is gone") from None
+            raise LinkCut(f"the link to {self.where} is gone") from None
 
     def _begin(self) -> None:
         """Run the command, and wait for the agent's first line. Raises Unreachable."""
@@ -302,7 +306,7 @@ class Link:
             waiting, self._waiting = dict(self._waiting), {}
         self.on_cut()
         for came, answers in waiting.values():
-            answers.append({"error": f"the link to {self.where} is gone"})
+            answers.append({"error": f"the link to {self.where} is gone", "cut": True})
             came.set()
         if self._process is not None:
             _end(self._process)

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from samovar.agent.link import Link, LinkError
+from samovar.agent.link import Link, LinkCut, LinkError
 from samovar.agent.wire import Message, floats
 from samovar.bench.clock import Clock
 from samovar.bench.guard import Guard
@@ -124,7 +124,7 @@ class FarLoad:
         """Put it on, there. Raises LoadError."""
         self._end = None
         self._machine.work = ()
-        cuts = self._machine.link.cuts
+        cuts, was_cut = self._machine.link.cuts, False
         try:
             told = self._machine.link.ask(
                 "load",
@@ -134,14 +134,14 @@ class FarLoad:
                 own={name: asdict(one) for name, one in self._own.items()},
                 guard=_described(self._machine.guard),
             )
+        except LinkCut:
+            # Whether it came on is not known; it ends there by itself.
+            told, was_cut = (), True
         except LinkError as problem:
-            if self._machine.link.is_up and self._machine.link.cuts == cuts:
-                raise LoadError(f"{self._name}: {problem}") from None
-            # The wire was cut on the way: whether it came on is not known, and it ends there by itself.
-            told = ()
+            raise LoadError(f"{self._name}: {problem}") from None
         self._told = [f"{self._machine.link.where}: {words}" for words in told or ()]
         self._machine.load = self
-        if self._machine.link.cuts != cuts or not self._machine.link.is_up:
+        if was_cut or self._machine.link.cuts != cuts:
             self._machine.cut()
 
     def stop(self) -> None:
@@ -151,6 +151,8 @@ class FarLoad:
             return
         try:
             self._machine.link.ask("off")
+        except LinkCut:
+            return
         except LinkError as problem:
             if self._machine.link.is_up:
                 raise LoadError(f"{self._name}: {problem}") from None
