@@ -15,6 +15,7 @@ from samovar.tui.widgets.strip_plan import StripSpec
 
 LABEL = 7
 """Room for the axis' numbers, cells."""
+MORE = 3
 
 
 def gutter_lines(
@@ -38,10 +39,9 @@ def gutter_lines(
     main = _figure(values[0], spec.decimals) if values else "–"
     soft, plain = frame.style(palette.soft), frame.style(palette.text)
     lines: list[list[Segment]] = []
-    # The unit is told whatever the name's length.
-    room = width - len(spec.unit) - 2
-    named = spec.title if len(spec.title) <= room else f"{spec.title[: room - 1].rstrip()}…"
-    title = [Segment(f" {named}", frame.style(colours[0] if not spec.colours else palette.text, bold=True))]
+    title = [
+        Segment(f" {spec.title}", frame.style(colours[0] if not spec.colours else palette.text, bold=True))
+    ]
     title.append(Segment(f" {spec.unit}", soft))
     note = ""
     if spec.over_room and frame.view.room_c is not None and values and np.isfinite(values[0]):
@@ -103,14 +103,19 @@ def gutter_lines(
                 Segment(f"{figure} ", frame.style(colour)),
             ]
         )
-    return [
-        [
-            *_cut(frame, lines[row] if row < len(lines) else [], width),
-            Segment(axis.get(row, "").rjust(LABEL - 1)[: LABEL - 1] + " ", frame.style(palette.faint)),
-            Segment("▏", frame.style(palette.line)),
-        ]
-        for row in range(height)
-    ]
+    found = []
+    for row in range(height):
+        label = axis.get(row, "")
+        # A long name may reach into what a short number at the axis leaves free.
+        more = max(0, min(MORE, LABEL - 2 - len(label))) if row == 0 else 0
+        found.append(
+            [
+                *_cut(frame, lines[row] if row < len(lines) else [], width + more),
+                Segment(label.rjust(LABEL - 1 - more)[: LABEL - 1 - more] + " ", frame.style(palette.faint)),
+                Segment("▏", frame.style(palette.line)),
+            ]
+        )
+    return found
 
 
 def _cut(frame: Frame, segments: list[Segment], width: int) -> list[Segment]:
