@@ -6,6 +6,7 @@ Lightness alone tells the order; the hue, from indigo over plum and clay to stra
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -19,6 +20,10 @@ DARK_INK, LIGHT_INK = "#171310", "#f8f4ec"
 MIDDLE_LUMINANCE = 0.182
 """At this one both inks are as far from a colour (contrast of WCAG 2.2: 4.1)."""
 _LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+STEP = 5.0
+"""A scale begins and ends at multiples of so many degrees."""
+USUAL = (20.0, 80.0)
+"""Of a plan of which nothing is known yet."""
 UNKNOWN = "#6f6557"
 """Where nothing was seen."""
 _TO_LMS = np.array(
@@ -63,6 +68,15 @@ def heat_colours() -> NDArray[np.uint8]:
         [np.linspace(_DARKEST, _LIGHTEST, STEPS), *(np.interp(at, places, lab[:, k]) for k in (1, 2))]
     )
     return np.asarray(np.rint(_to_rgb(even) * 255.0), np.uint8)
+
+
+def round_scale(values: Sequence[float], step: float = STEP) -> tuple[float, float]:
+    """The ends of a scale on round values around all that it shows."""
+    known = [v for v in values if np.isfinite(v)]
+    if not known:
+        return USUAL
+    low, high = step * np.floor(min(known) / step), step * np.ceil(max(known) / step)
+    return float(low), float(max(high, low + step))
 
 
 def heat_steps(values: NDArray[np.float64], low: float, high: float) -> NDArray[np.int64]:

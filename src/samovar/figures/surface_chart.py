@@ -11,7 +11,7 @@ import numpy as np
 from samovar.core.measured import Measured
 from samovar.core.recording import Array
 from samovar.core.surfaces.plan import PART, SPOT, Item, Plan
-from samovar.figures.heat_scale import DARK_INK, heat_colour, heat_colours, ink_over
+from samovar.figures.heat_scale import DARK_INK, STEP, heat_colour, heat_colours, ink_over, round_scale
 from samovar.figures.palette import PAPER
 from samovar.figures.style import WIDTH_IN, Margins, in_a_column, new_figure, say_title
 from samovar.figures.write import styled
@@ -22,8 +22,6 @@ if TYPE_CHECKING:
 
 ACROSS = 2
 """Faces beside each other: more would be too small to read."""
-STEP = 5.0
-"""A scale begins and ends at multiples of so many degrees."""
 TALLEST_IN = 4.2
 HEAD_IN, NAME_IN, SCALE_IN, EDGE_IN = 0.5, 0.3, 0.62, 0.12
 COLUMN_TITLE_IN = 0.3
@@ -99,10 +97,7 @@ def _scale(faces: Sequence[Face]) -> tuple[float, float]:
     for face in faces:
         if face.degrees is not None:
             every += [float(np.nanmin(face.degrees)), float(np.nanmax(face.degrees))]
-    if not every:
-        return 20.0, 80.0
-    low, high = STEP * np.floor(min(every) / STEP), STEP * np.ceil(max(every) / STEP)
-    return float(low), float(max(high, low + STEP))
+    return round_scale(every)
 
 
 def _face(axes: Axes, face: Face, low: float, high: float) -> None:

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
 
 from samovar.archive.archive import Archive
 from samovar.archive.records import Run
@@ -16,9 +13,6 @@ from samovar.core.reading import Reading
 from samovar.core.rig import Rig
 from samovar.core.surfaces.plan import Plan
 from samovar.core.surfaces.told import Told, told_of
-
-STEP_C = 5.0
-"""A scale begins and ends at multiples of this."""
 
 
 @dataclass(frozen=True)
@@ -77,12 +71,3 @@ def runs_beside(archive: Archive, data: SurfaceData, plan: Plan) -> list[tuple[R
         if mine:
             found.append((run, mine[-1]))
     return found
-
-
-def round_scale(values: Sequence[float], step: float = STEP_C) -> tuple[float, float]:
-    """The ends of a scale on round values around all that it shows."""
-    known = [v for v in values if np.isfinite(v)]
-    if not known:
-        return 20.0, 80.0
-    low, high = step * np.floor(min(known) / step), step * np.ceil(max(known) / step)
-    return float(low), float(max(high, low + step))

@@ -12,8 +12,9 @@ from samovar.bench.course_spec import clock_text
 from samovar.core.surfaces.picture import difference
 from samovar.core.surfaces.plan import Item, Plan
 from samovar.core.surfaces.told import Told, at_heat
+from samovar.figures.heat_scale import STEP, round_scale
 from samovar.figures.palette import Palette
-from samovar.tui.surface_data import STEP_C, SurfaceData, round_scale
+from samovar.tui.surface_data import SurfaceData
 from samovar.tui.widgets.surface_list import Beside
 from samovar.tui.widgets.surface_map import MapView
 
@@ -112,7 +113,7 @@ def line_of(shown: Shown) -> str:
 def view_of(shown: Shown, told: list[Told]) -> MapView:
     """What is drawn."""
     kept = shown.kept
-    celsius, unit, step = (kept.picture.celsius if kept is not None else None), "°C", STEP_C
+    celsius, unit, step = (kept.picture.celsius if kept is not None else None), "°C", STEP
     values = {
         one.item.name: (one.surface.value, one.surface.text("", finest=0))
         for one in told

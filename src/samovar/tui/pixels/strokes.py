@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.tui.pixels.picture import CLEAR
+from samovar.tui.pixels.picture import CLEAR, mixed
 
 TONES = 4
 """Steps of how far a stroke covers a pixel at its edge."""
@@ -68,14 +68,8 @@ class Strokes:
     @property
     def colours(self) -> tuple[str, ...]:
         """The colours of the numbers from 1 on."""
-        ground = [int(self._ground[k : k + 2], 16) for k in (1, 3, 5)]
-        table = []
-        for colour in self._colours:
-            own = [int(colour[k : k + 2], 16) for k in (1, 3, 5)]
-            for tone in range(1, TONES + 1):
-                mixed = (round(a + (b - a) * tone / TONES) for a, b in zip(ground, own, strict=True))
-                table.append("#" + "".join(f"{part:02x}" for part in mixed))
-        return tuple(table)
+        tones = [tone / TONES for tone in range(1, TONES + 1)]
+        return tuple(mixed(self._ground, colour, tone) for colour in self._colours for tone in tones)
 
     def _box(
         self, x0: float, y0: float, x1: float, y1: float, room: float

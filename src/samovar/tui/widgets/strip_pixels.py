@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from samovar.core.recording import Array
-from samovar.tui.pixels.picture import CLEAR
+from samovar.tui.pixels.picture import CLEAR, mixed
 from samovar.tui.widgets.raster import FULL, between_columns, lines_of_all
 from samovar.tui.widgets.strip_curves import Drawn
 
@@ -128,12 +128,7 @@ def _table(
             for tone in range(1, FULL + 1):
                 key = (colour, "" if tone == FULL else ground, tone)
                 if key not in found and len(table) < MOST_COLOURS:
-                    table.append(_mixed(ground, colour, tone / FULL))
+                    table.append(mixed(ground, colour, tone / FULL))
                     found[key] = len(table)
                 numbers[channel, number, tone] = found.get(key, found.get((colour, "", FULL), len(table)))
     return tuple(table), numbers
-
-
-def _mixed(ground: str, colour: str, share: float) -> str:
-    a, b = ([int(c[k : k + 2], 16) for k in (1, 3, 5)] for c in (ground, colour))
-    return "#" + "".join(f"{round(x + (y - x) * share):02x}" for x, y in zip(a, b, strict=True))
