@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from samovar.archive.archive import Archive
-from samovar.archive.records import Run
 from samovar.archive.review_data import ReviewData
 from samovar.archive.rig_comparison import setups_on
 from samovar.archive.surfaces import KeptPicture
+from samovar.core.by_hand.reading import HandReading
 from samovar.core.measured import Measured
+from samovar.core.reading import Reading
 from samovar.core.surfaces.picture import less
 from samovar.core.surfaces.plan import Plan
 from samovar.core.surfaces.told import Told, told_of
@@ -50,22 +52,31 @@ def surface_words(told: Sequence[Told]) -> str:
     return f"The warmest is {name}, {warmest.text('°C')}."
 
 
-def runs_with_pictures(
-    archive: Archive, data: ReviewData, load: str, rig: str
-) -> list[tuple[str, Run, list[KeptPicture]]]:
-    """By setup of a rig the last finished run under a load that has pictures, with these."""
+@dataclass(frozen=True)
+class _Pictured:
+    """The run of a setup that is drawn: its pictures, and what else is known of it."""
+
+    setup: str
+    pictures: list[KeptPicture]
+    hands: list[HandReading]
+    reading: Reading
+
+
+def _pictured(archive: Archive, data: ReviewData, load: str, rig: str) -> list[_Pictured]:
+    """By setup of a rig the last finished run under a load that has pictures."""
     runs = [
-        (setup.name, run)
+        (setup.name, run, result)
         for setup in setups_on(data.review, rig)
         for run, result in data.cell(setup, load).runs
         if result.finished and not run.left_out
     ]
-    kept = archive.surfaces.pictures_of_all([run.number for _, run in runs])
-    found: dict[str, tuple[str, Run, list[KeptPicture]]] = {}
-    for name, run in runs:
-        if run.number in kept:
-            found[name] = name, run, kept[run.number]
-    return list(found.values())
+    kept = archive.surfaces.pictures_of_all([run.number for _, run, _ in runs])
+    last = {name: (run.number, result) for name, run, result in runs if run.number in kept}
+    hands = archive.runs.hands.of_all([number for number, _ in last.values()])
+    return [
+        _Pictured(name, kept[number], hands.get(number, []), result.reading)
+        for name, (number, result) in last.items()
+    ]
 
 
 def surface_jobs(
@@ -79,21 +90,19 @@ def surface_jobs(
 ) -> list[SurfaceJob]:
     """A figure for each plan of a rig of which setups have pictures under a load; `place` gives where one goes, by its name and
     `ending`."""
-    shown = runs_with_pictures(archive, data, load, rig)[:SETUPS_DRAWN]
+    shown = _pictured(archive, data, load, rig)[:SETUPS_DRAWN]
     plans = _plans(archive, data, rig)
     jobs: list[SurfaceJob] = []
     for plan in plans:
         told: list[tuple[str, list[Told], Face]] = []
-        for name, run, pictures in shown:
-            kept = next((one for one in reversed(pictures) if one.plan == plan.name), None)
+        for one in shown:
+            kept = next((k for k in reversed(one.pictures) if k.plan == plan.name), None)
             if kept is not None:
-                of_run = told_of(
-                    plan, kept.picture, archive.runs.hands.of(run.number), archive.runs.reading(run.number)
-                )
-                told.append((name, of_run, face_of(name, plan, kept, of_run)))
+                of_run = told_of(plan, kept.picture, one.hands, one.reading)
+                told.append((one.setup, of_run, face_of(one.setup, plan, kept, of_run)))
         if told:
             title = f"Surfaces, {plan.name}, {load}{where}"
-            finding = _finding([(name, one) for name, one, _ in told])
+            finding = _finding([(name, of_run) for name, of_run, _ in told])
             jobs.append(
                 SurfaceJob(
                     place(f"surface-{len(jobs) + 1}{ending}"),

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from samovar.archive.archive import Archive
-from samovar.core.surfaces.told import BY_HAND, BY_PICTURE, BY_SOFTWARE, told_of
+from samovar.core.results.result import BY_HAND
+from samovar.core.surfaces.told import BY_PICTURE, BY_SOFTWARE, told_of
 from samovar.publish.tables import Cell, Column, DataTable, PublishedRun
 
 SURFACE_COLUMNS = (
@@ -42,12 +43,11 @@ def surface_tables(archive: Archive, runs: Sequence[PublishedRun]) -> list[DataT
     kept = archive.surfaces.pictures_of_all([one.run.number for one in runs])
     rows: list[tuple[Cell, ...]] = []
     pixels: list[tuple[Cell, ...]] = []
+    hands = archive.runs.hands.of_all([one.run.number for one in runs])
+    plans = {key: archive.surfaces.plans_of(key) for key in {o.setup.rig.id for o in runs if o.setup.rig}}
     for one in runs:
-        rig = one.setup.rig
-        if rig is None:
-            continue
-        readings = archive.runs.hands.of(one.run.number)
-        for plan in archive.surfaces.plans_of(rig.id):
+        readings = hands.get(one.run.number, [])
+        for plan in plans[one.setup.rig.id] if one.setup.rig is not None else ():
             pictures = [k.picture for k in kept.get(one.run.number, ()) if k.plan == plan.name]
             for number, picture in enumerate(pictures, 1):
                 height, width = picture.celsius.shape

@@ -110,7 +110,7 @@ def line_of(shown: Shown) -> str:
     return "; ".join(words)
 
 
-def view_of(shown: Shown, told: list[Told]) -> MapView:
+def view_of(shown: Shown, told: list[Told], beside: Beside) -> MapView:
     """What is drawn."""
     kept = shown.kept
     celsius, unit, step = (kept.picture.celsius if kept is not None else None), "°C", STEP
@@ -121,10 +121,7 @@ def view_of(shown: Shown, told: list[Told]) -> MapView:
     }
     if shown.less is not None and celsius is not None:
         celsius, unit, step = difference(celsius, shown.less[1].picture.celsius), "K", STEP_K
-        values = {
-            name: (value.value, value.text("", finest=0))
-            for name, value in beside_of(shown, told).differences(told)
-        }
+        values = {name: (value.value, value.text("", finest=0)) for name, value in beside.differences(told)}
     every = [value for value, _ in values.values()]
     if celsius is not None:
         every += [float(np.nanmin(celsius)), float(np.nanmax(celsius))]

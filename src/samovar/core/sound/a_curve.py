@@ -16,3 +16,8 @@ def a_weight_db(hz: float) -> float:
     f = hz * hz
     gain = (F4_HZ**2 * f * f) / ((f + F1_HZ**2) * math.sqrt((f + F2_HZ**2) * (f + F3_HZ**2)) * (f + F4_HZ**2))
     return 20.0 * math.log10(gain) + 2.0
+
+
+def a_weighted_energy(hz: float, db: float) -> float:
+    """What a level at a frequency adds to an A-weighted sum of energies: 1 for 0 dBA."""
+    return float(10.0 ** (0.1 * (db + a_weight_db(hz))))

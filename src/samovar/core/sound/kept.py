@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass
 from functools import lru_cache
 from typing import Any
 
-from samovar.core.sound.a_curve import a_weight_db
+from samovar.core.sound.a_curve import a_weighted_energy
 from samovar.core.sound.own_bands import OwnBand, own_bands
 
 BANDS_MOST, TONES_MOST = 40, 50
@@ -92,7 +92,7 @@ def sound_in(text: str | None) -> KeptSound | None:
 
 
 def _a_weighted_sum(bands: tuple[tuple[float, float], ...]) -> float:
-    return float(sum(10.0 ** (0.1 * (db + a_weight_db(hz))) for hz, db in bands))
+    return sum(a_weighted_energy(hz, db) for hz, db in bands)
 
 
 def _number(value: Any) -> float:

@@ -10,7 +10,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from samovar.core.sound.a_curve import a_weight_db
+from samovar.core.sound.a_curve import a_weighted_energy
 from samovar.core.sound.levels import LEAST_ABOVE_DB, background_correction
 
 RESTS_ON_BOUNDS_DB = 0.5
@@ -53,13 +53,9 @@ def own_bands(
 
 def own_level(bands: Sequence[OwnBand]) -> OwnLevel | None:
     """The A-weighted level that they add up to; None without any. It is a bound where the bands that are bounds matter."""
-    sure = sum(_weighed(band) for band in bands if not band.at_most)
-    most = sure + sum(_weighed(band) for band in bands if band.at_most)
+    sure = sum(a_weighted_energy(band.hz, band.db) for band in bands if not band.at_most)
+    most = sure + sum(a_weighted_energy(band.hz, band.db) for band in bands if band.at_most)
     if most <= 0.0:
         return None
     at_most = sure <= 0.0 or 10.0 * math.log10(most / sure) > RESTS_ON_BOUNDS_DB
     return OwnLevel(10.0 * math.log10(most), at_most)
-
-
-def _weighed(band: OwnBand) -> float:
-    return float(10.0 ** (0.1 * (band.db + a_weight_db(band.hz))))

@@ -14,7 +14,7 @@ from samovar.core.surface import PARTS
 from samovar.core.surfaces.picture import Picture, Seen, seen
 from samovar.core.surfaces.plan import Item, Plan
 
-BY_PICTURE, BY_HAND, BY_SOFTWARE = "picture", "by hand", "software"
+BY_PICTURE, BY_SOFTWARE = "picture", "software"
 SURFACE_KINDS = ("surface", "contact")
 """The kinds of reading that are a surface's."""
 

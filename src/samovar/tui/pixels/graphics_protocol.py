@@ -57,8 +57,3 @@ def png(picture: CellPicture) -> bytes:
 
 def _chunk(name: bytes, data: bytes) -> bytes:
     return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
-
-
-def removed(number: int) -> str:
-    """Take the picture of this number away."""
-    return f"\x1b_Ga=d,d=I,i={number},q=2\x1b\\"

@@ -124,7 +124,7 @@ class PixelLayer:
         from samovar.tui.pixels.picture import tiles, without_cells
         from samovar.tui.pixels.sixel import sixels
 
-        cell = pixels.cell_width, pixels.cell_height
+        cell = pixels.cell
         said = ["\x1b7"]
         for number, one in enumerate(self._pictures):
             picture = without_cells(one, cell, over)

@@ -44,6 +44,11 @@ class Pixels:
     cell_width: int
     cell_height: int
 
+    @property
+    def cell(self) -> tuple[int, int]:
+        """A cell's width and height."""
+        return self.cell_width, self.cell_height
+
 
 def pixels_of(answer: bytes, cell: tuple[int, int] | None) -> Pixels | None:
     """What an answer says; None where it takes no pictures, or how large a cell is nobody knows.

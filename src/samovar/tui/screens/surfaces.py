@@ -136,9 +136,9 @@ class SurfacesScreen(Asking, ModalScreen[None]):
         line = Text(line_of(shown), palette.soft, no_wrap=True, overflow="ellipsis")
         self.query_one("#surface-title", Static).update(title_of(shown, palette))
         self.query_one("#surface-line", Static).update(line)
-        self.query_one(SurfaceMap).show(view_of(shown, told))
-        words = list_text(told, shown.chosen, beside_of(shown, told), palette)
-        self.query_one("#surface-list", Static).update(words)
+        beside = beside_of(shown, told)
+        self.query_one(SurfaceMap).show(view_of(shown, told, beside))
+        self.query_one("#surface-list", Static).update(list_text(told, shown.chosen, beside, palette))
 
     @property
     def _step_mm(self) -> float:

@@ -70,7 +70,7 @@ class StripStack(Widget):
 
     def draw_with(self, pixels: Pixels | None) -> None:
         """In pixels from now on, where a terminal takes them, else in dots."""
-        cell = (pixels.cell_width, pixels.cell_height) if pixels is not None else None
+        cell = pixels.cell if pixels is not None else None
         if cell != self._cell:
             self._cell, self._rows = cell, None
 

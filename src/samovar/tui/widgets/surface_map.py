@@ -111,7 +111,7 @@ class SurfaceMap(Widget):
         pixels = pixels_for(self)
         if self._rows is None or pixels != self._pixels:
             self._pixels = pixels
-            cell = (pixels.cell_width, pixels.cell_height) if pixels is not None else None
+            cell = pixels.cell if pixels is not None else None
             drawn = map_lines(self.view, self.size.width, self.size.height, palette_of(self.app.theme), cell)
             self._rows, picture = drawn
             self.pictures.show((picture,) if picture is not None else ())

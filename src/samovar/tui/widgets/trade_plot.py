@@ -111,11 +111,10 @@ class TradePlot(Widget):
             self._label(canvas, point, column(point.across.value), row(point.up.value), palette)
         pixels = pixels_for(self)
         if pixels is not None:
-            cell = pixels.cell_width, pixels.cell_height
             written = _words_alone(canvas, palette)
             spans = horizontal, vertical
             picture = trade_pixels(
-                trade, self._colours, self._limit, spans, (width, height), written, cell, palette
+                trade, self._colours, self._limit, spans, (width, height), written, pixels.cell, palette
             )
             self.pictures.show((CellPicture(GUTTER + PADDING, HEAD_ROWS, *picture),))
         return self._assembled(canvas, trade, palette, horizontal, vertical, width)
