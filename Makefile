@@ -9,9 +9,12 @@ MINUTES ?= 30
 .PHONY: demo test fuzz lint bench screenshots clean
 
 demo: $(READY)
+	@$(BIN)/python -m compileall -q src
 	@$(BIN)/samovar demo
 
+# Compiled beforehand: the tests start the program some hundred times.
 test: $(READY)
+	@$(BIN)/python -m compileall -q src tests
 	@$(BIN)/python -m tests
 
 fuzz: $(READY)
