@@ -17,7 +17,7 @@ from samovar.core.recording import Array
 from samovar.core.sound.kept import KeptSound
 from samovar.figures.palette import DARK
 from samovar.tui.heard_at import heard_text
-from samovar.tui.widgets.raster import dots, dots_of_all
+from samovar.tui.widgets.raster import CELL_DOTS, columns_of_all, dots
 from samovar.tui.widgets.strip_axis import axis_labels, free_place
 from samovar.tui.widgets.strip_curves import dashed, filled, line_and_band, round_levels
 from samovar.tui.widgets.strip_frame import StripView
@@ -71,7 +71,7 @@ class CurvesTest(unittest.TestCase):
     def test_all_curves_together_are_each_of_them_alone(self, values: list[float], rows: int) -> None:
         row = np.array(values[: len(values) // 2 * 2])
         both = np.array([row, row[::-1]])
-        found = dots_of_all(both, both, 0.0, 10.0, rows, np.array([1, 2]))
+        found = CELL_DOTS[columns_of_all(both, both, 0.0, 10.0, rows, np.array([1, 2]))]
         np.testing.assert_array_equal(found[0], dots(both[0], both[0], 0.0, 10.0, rows, 1))
         np.testing.assert_array_equal(found[1], dots(both[1], both[1], 0.0, 10.0, rows, 2))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -46,6 +48,14 @@ class Envelope:
         often; NaN in a gap."""
         value = held_value(self.values[row], index, self.stride(row))
         return float("nan") if value is None else value
+
+    def values_at(self, rows: Sequence[int], index: int) -> list[float]:
+        """Several channels' values at a sample, each as `value_at` has it."""
+        found: list[float] = self.values[list(rows), index].tolist()
+        return [
+            self.value_at(row, index) if value != value else value
+            for row, value in zip(rows, found, strict=True)
+        ]
 
     def _grow(self) -> None:
         # Ten thousand intervals tell the usual one as well as all of them do.

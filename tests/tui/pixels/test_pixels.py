@@ -84,15 +84,16 @@ class WrittenTest(unittest.TestCase):
             (number,) = set(shown[found == k + 1].tolist())
             wanted = [int(COLOURS[number - 1][i : i + 2], 16) / 2.55 for i in (1, 3, 5)]
             self.assertLessEqual(max(abs(a - b) for a, b in zip(percent, wanted, strict=True)), 0.51)
-        pieces = re.findall(r"\x1b_G([^;]*);([^\x1b]*)\x1b\\", placed(picture, 7))
+        pieces = re.findall(r"\x1b_G([^;]*);([^\x1b]*)\x1b\\", placed(picture, 7, (stretch, 1)))
         self.assertTrue(all(len(piece) <= 4096 for _, piece in pieces))
         self.assertEqual([c.rpartition("m=")[2] for c, _ in pieces], ["1"] * (len(pieces) - 1) + ["0"])
-        self.assertIn("i=7,", pieces[0][0])
+        # The terminal stretches it over its cells.
+        self.assertIn(f"i=7,p=1,c={pixels.shape[1]},r={height},", pieces[0][0])
         image = Image.open(io.BytesIO(base64.b64decode("".join(piece for _, piece in pieces)))).convert(
             "RGBA"
         )
         table = np.array([(0, 0, 0, 0), *((*bytes.fromhex(c[1:]), 255) for c in COLOURS)])
-        np.testing.assert_array_equal(np.asarray(image), table[shown])
+        np.testing.assert_array_equal(np.asarray(image), table[pixels])
 
     def test_what_is_covered_is_left_out(self) -> None:
         picture = CellPicture(2, 1, np.ones((40, 30), np.uint8), COLOURS, 2)

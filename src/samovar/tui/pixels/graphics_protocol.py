@@ -22,11 +22,14 @@ FASTEST = 1
 DELETE_ALL = "\x1b_Ga=d,d=A,q=2\x1b\\"
 
 
-def placed(picture: CellPicture, number: int) -> str:
-    """The picture at the cursor, in place of the one of this number; the cursor stays, and nothing is answered."""
+def placed(picture: CellPicture, number: int, cell: tuple[int, int]) -> str:
+    """The picture at the cursor, in place of the one of this number; the cursor stays, and nothing is answered. The terminal stretches
+    it over its cells, each so wide and high in pixels."""
     packed = base64.b64encode(png(picture)).decode()
     pieces = [packed[k : k + PIECE] for k in range(0, len(packed), PIECE)]
-    control = f"a=T,f=100,i={number},p=1,C=1,q=2"
+    height, width = picture.pixels.shape
+    columns, rows = width * picture.stretch // cell[0], height // cell[1]
+    control = f"a=T,f=100,i={number},p=1,c={columns},r={rows},C=1,q=2"
     said = []
     for k, piece in enumerate(pieces):
         more = int(k + 1 < len(pieces))
@@ -35,9 +38,9 @@ def placed(picture: CellPicture, number: int) -> str:
 
 
 def png(picture: CellPicture) -> bytes:
-    """The picture as PNG with a palette (ISO/IEC 15948): a quarter of what its colours would take one by one, and as much sooner
-    deflated."""
-    pixels = np.repeat(picture.pixels, picture.stretch, axis=1)
+    """The picture as PNG with a palette (ISO/IEC 15948), unstretched: a quarter of what its colours would take one by one, and as
+    much sooner deflated."""
+    pixels = picture.pixels
     height, width = pixels.shape
     lines = np.zeros((height, width + 1), np.uint8)
     lines[:, 1:] = pixels

@@ -130,7 +130,7 @@ class PixelLayer:
             picture = without_cells(one, cell, over)
             whole = pixels.protocol == GRAPHICS
             for piece in (picture,) if whole else tiles(picture, cell, LARGEST_SIXEL_PX):
-                body = placed(piece, self._first + number) if whole else sixels(piece)
+                body = placed(piece, self._first + number, cell) if whole else sixels(piece)
                 said.append(f"\x1b[{corner[1] + piece.row + 1};{corner[0] + piece.column + 1}H{body}")
         return "".join((*said, "\x1b8"))
 

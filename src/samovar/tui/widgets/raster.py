@@ -10,21 +10,21 @@ from numpy.typing import NDArray
 BRAILLE = 0x2800
 _DOTS = ((0x01, 0x02, 0x04, 0x40), (0x08, 0x10, 0x20, 0x80))
 """The dots of a cell's two columns, from the top down."""
-_RUNS = np.array(
-    [[[sum(column[first:last]) for last in range(5)] for first in range(5)] for column in _DOTS],
+CELL_DOTS = np.array(
+    [sum(dot for k, dot in enumerate((*_DOTS[0], *_DOTS[1])) if column >> k & 1) for column in range(256)],
     dtype=np.uint8,
 )
-"""By column, the dots from the first to the one before the last."""
+"""The low byte of a braille code point by a cell's two columns, four bits each, the left one and the top first."""
 
 
 def dots(
     low: NDArray[np.float64], high: NDArray[np.float64], bottom: float, top: float, rows: int, thick: int = 1
 ) -> NDArray[np.uint8]:
-    """One channel's curve as braille bits, shape (rows, columns): see `dots_of_all`."""
-    return dots_of_all(low[None], high[None], bottom, top, rows, np.array([thick]))[0]
+    """One channel's curve as the low bytes of braille code points, shape (rows, columns)."""
+    return CELL_DOTS[columns_of_all(low[None], high[None], bottom, top, rows, np.array([thick]))[0]]
 
 
-def dots_of_all(
+def columns_of_all(
     low: NDArray[np.float64],
     high: NDArray[np.float64],
     bottom: float,
@@ -32,7 +32,7 @@ def dots_of_all(
     rows: int,
     thick: NDArray[np.int64],
 ) -> NDArray[np.uint8]:
-    """Several channels' curves as braille bits.
+    """Several channels' curves in dots, four to a cell's height and two to its width.
 
     Args:
         low, high: shape (m, 2 * columns): the envelopes, NaN where there is none.
@@ -41,33 +41,36 @@ def dots_of_all(
         thick: least height of each line in dots, shape (m,).
 
     Returns:
-        Shape (m, rows, columns): the dots of each cell as the low byte of its braille code point.
+        Shape (m, rows, columns): the dots of each cell, column by column; CELL_DOTS has what is written for them.
     """
     height = 4 * rows
     scale = (height - 1) / max(top - bottom, 1e-12)
     known = np.isfinite(low) & np.isfinite(high)
+    # Small numbers are quick to work with; what is further off than this is not seen anyway.
+    away = 2 * height
     with np.errstate(invalid="ignore"):
-        first = np.where(known, np.rint((top - high) * scale), 10 * height).astype(np.int32)
-        last = np.where(known, np.rint((top - low) * scale), -10 * height).astype(np.int32)
+        first = np.where(known, np.minimum(np.maximum(np.rint((top - high) * scale), -away), away), away)
+        last = np.where(known, np.minimum(np.maximum(np.rint((top - low) * scale), -away), away), -away)
+    upper, lower = first.astype(np.int16), last.astype(np.int16)
     # Neighbouring columns must touch, or a steep flank would fall apart into dots.
     both = known[:, 1:] & known[:, :-1]
-    rise = both & (first[:, 1:] > last[:, :-1] + 1)
-    fall = both & (last[:, 1:] < first[:, :-1] - 1)
-    upper, lower = first.copy(), last.copy()
-    upper[:, 1:][rise] = last[:, :-1][rise] + 1
-    lower[:, 1:][fall] = first[:, :-1][fall] - 1
-    extra = thick[:, None] - 1 - (lower - upper)
-    lower = np.where(known & (extra > 0), lower + extra, lower)
+    before_first, before_last = upper[:, :-1].copy(), lower[:, :-1].copy()
+    np.minimum(upper[:, 1:], before_last + 1, out=upper[:, 1:], where=both)
+    np.maximum(lower[:, 1:], before_first - 1, out=lower[:, 1:], where=both)
+    np.maximum(lower, upper + (thick[:, None] - 1).astype(np.int16), out=lower, where=known)
     # A curve at the very edge stays visible; one beyond it does not appear there.
-    over = (lower >= height) & (first < height)
+    over = (lower >= height) & (np.where(known, first, away) < height)
     upper = np.where(over, upper - (lower - height + 1), upper)
-    above = 4 * np.arange(rows, dtype=np.int32)[None, :, None]
-    begin = np.clip(upper[:, None, :] - above, 0, 4)
-    end = np.clip(lower[:, None, :] + 1 - above, 0, 4)
-    bits: NDArray[np.uint8] = (
-        _RUNS[0][begin[:, :, ::2], end[:, :, ::2]] | _RUNS[1][begin[:, :, 1::2], end[:, :, 1::2]]
-    )
-    return bits
+    above = 4 * np.arange(rows, dtype=np.int16)[None, :, None]
+    begin = np.minimum(np.maximum(upper[:, None, :] - above, 0), 4).astype(np.uint8)
+    past = np.minimum(np.maximum(lower[:, None, :] + np.int16(1) - above, 0), 4).astype(np.uint8)
+    filled: NDArray[np.uint8] = (_COLUMN << begin) & (_COLUMN >> (_FOUR - past)) & _COLUMN
+    cells: NDArray[np.uint8] = filled[:, :, ::2] | (filled[:, :, 1::2] << _FOUR)
+    return cells
+
+
+_COLUMN, _FOUR = np.uint8(15), np.uint8(4)
+"""A cell's column with all its dots, and how many these are."""
 
 
 def below(high: NDArray[np.float64], bottom: float, top: float, rows: int) -> NDArray[np.bool_]:

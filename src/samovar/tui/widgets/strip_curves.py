@@ -29,9 +29,11 @@ class Drawn:
     band_high: Array | None = None
 
 
-def swings(low: Array, high: Array, span: float, rows: int) -> bool:
-    """Whether a curve swings faster than its columns, for more than a few spikes."""
-    return bool(_wide(low, high, span, rows).sum() > SPIKES * np.isfinite(low).sum())
+def swings(low: Array, high: Array, span: float, rows: int) -> NDArray[np.bool_]:
+    """Which curves swing faster than their columns, for more than a few spikes: shape (m,) for envelopes of shape
+    (m, 2 * columns)."""
+    wide = _wide(low, high, span, rows)
+    return np.asarray(wide.sum(axis=1) > SPIKES * np.isfinite(low).sum(axis=1))
 
 
 def _wide(low: Array, high: Array, span: float, rows: int) -> NDArray[np.bool_]:
@@ -47,7 +49,7 @@ def line_and_band(low: Array, high: Array, mean: Array, span: float, rows: int) 
         span: what the strip's height stands for.
         rows: that height in cells.
     """
-    if not swings(low, high, span, rows):
+    if not swings(low[None], high[None], span, rows)[0]:
         return Drawn(low, high)
     known = np.isfinite(low)
     wide = _wide(low, high, span, rows)

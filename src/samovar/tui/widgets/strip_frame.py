@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -44,13 +45,22 @@ class Canvas:
 
     chars: np.ndarray
     styles: np.ndarray
-    table: list[Style] = field(default_factory=list)
+    table: Sequence[Style] = ()
 
-    def segments(self, row: int) -> list[Segment]:
-        codes, styles = self.chars[row], self.styles[row]
-        text = codes.astype("<u4").tobytes().decode("utf-32-le")
-        cuts = [0, *(np.flatnonzero(styles[1:] != styles[:-1]) + 1).tolist(), len(styles)]
-        return [Segment(text[a:b], self.table[styles[a]]) for a, b in itertools.pairwise(cuts) if b > a]
+    def segments(self) -> list[list[Segment]]:
+        """All rows: what stands side by side in one style is one segment."""
+        height, width = self.chars.shape
+        text = self.chars.astype("<u4").tobytes().decode("utf-32-le")
+        begins = np.ones(self.styles.shape, bool)
+        np.not_equal(self.styles[:, 1:], self.styles[:, :-1], out=begins[:, 1:])
+        starts = np.flatnonzero(begins)
+        styles = [self.table[k] for k in self.styles.reshape(-1)[starts].tolist()]
+        cuts = [*starts.tolist(), height * width]
+        parts = [
+            Segment(text[a:b], style) for (a, b), style in zip(itertools.pairwise(cuts), styles, strict=True)
+        ]
+        of_row = [0, *np.cumsum(begins.sum(axis=1)).tolist()]
+        return [parts[a:b] for a, b in itertools.pairwise(of_row)]
 
     def write(self, row: int, column: int, text: str, style: int) -> None:
         """Text over the cells, cut at the edge."""
@@ -67,6 +77,12 @@ class Canvas:
 def style_of(colour: str | None, ground: str, bold: bool) -> Style:
     """A style, made once: a picture has hundreds, and the next one the same."""
     return Style(color=colour, bgcolor=ground, bold=bold)
+
+
+@lru_cache(maxsize=256)
+def styles_of(inks: tuple[str, ...], grounds: tuple[str, ...]) -> tuple[Style, ...]:
+    """The styles of every ink on every ground, ink by ink."""
+    return tuple(style_of(ink, ground, False) for ink in inks for ground in grounds)
 
 
 class Frame:
@@ -112,7 +128,7 @@ class Frame:
 
     def _line(self, name: str, canvas: Canvas, row: int = 0, colour: str | None = None) -> Strip:
         head = Segment(f" {name}".ljust(self.names_width), self.style(colour or self.palette.soft))
-        return Strip([head, *canvas.segments(row)]).adjust_cell_length(self.width, self.style(None))
+        return Strip([head, *canvas.segments()[row]]).adjust_cell_length(self.width, self.style(None))
 
     def _blank(self, rows: int, *styles: Style) -> Canvas:
         width = self.plot_width

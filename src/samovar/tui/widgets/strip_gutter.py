@@ -119,10 +119,12 @@ def gutter_lines(
 
 
 def _cut(frame: Frame, segments: list[Segment], width: int) -> list[Segment]:
-    strip = Strip(segments)
-    if strip.cell_length > width:
-        strip = Strip([*strip.crop(0, width - 1), Segment("…", frame.style(frame.palette.soft))])
-    return list(strip.adjust_cell_length(width, frame.style(None)))
+    """A line of just this width: what is too long ends in a mark of it."""
+    room = width - sum(segment.cell_length for segment in segments)
+    if room < 0:
+        shortened = Strip(segments).crop(0, width - 1)
+        return [*shortened, Segment("…", frame.style(frame.palette.soft))]
+    return [*segments, Segment(" " * room, frame.style(None))] if room else segments
 
 
 def _figure(value: float, decimals: int) -> str:

@@ -6,16 +6,15 @@ from collections.abc import Sequence
 
 import numpy as np
 from rich.segment import Segment
-from rich.style import Style
 from textual.strip import Strip
 
 from samovar.tui.pixels.picture import CLEAR, CellPicture
-from samovar.tui.widgets.raster import BRAILLE, dots_of_all
+from samovar.tui.widgets.raster import BRAILLE, CELL_DOTS, columns_of_all
 from samovar.tui.widgets.spectrogram import spectrogram_lines, spectrogram_pixels
 from samovar.tui.widgets.strip_axis import axis_labels, free_place, last_known, row_of
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
-from samovar.tui.widgets.strip_frame import Canvas
+from samovar.tui.widgets.strip_frame import Canvas, styles_of
 from samovar.tui.widgets.strip_gutter import gutter_lines
 from samovar.tui.widgets.strip_heights import shared_out
 from samovar.tui.widgets.strip_pixels import STRETCH, Ground, strip_pixels
@@ -98,10 +97,8 @@ class StripPainter(Bands):
             for k in range(1, len(rows)):
                 low[k], high[k] = dashed(low[k], high[k], k)
         strong = [k in (0, spec.other) or bool(spec.colours) for k in range(len(rows))]
-        found = dots_of_all(low, high, bottom, top, height, np.where(strong, 2, 1))
-        # Where curves cross, the first of them is seen.
-        owner = (found > 0).argmax(axis=0)
-        bits = np.bitwise_or.reduce(found, axis=0).astype(np.uint32)
+        found = columns_of_all(low, high, bottom, top, height, np.where(strong, 2, 1))
+        bits = CELL_DOTS[np.bitwise_or.reduce(found, axis=0)].astype(np.uint32)
         drawn = bits > 0
         ground = np.full((height, width), _PLAIN)
         foreground = np.full((height, width), _TEXT)
@@ -112,7 +109,8 @@ class StripPainter(Bands):
         self._shade(ground)
         if self.cell is None:
             chars[drawn] = BRAILLE + bits[drawn]
-            foreground[drawn] = _OWN + owner[drawn]
+            # Where curves cross, the first of them is seen.
+            foreground[drawn] = _OWN + (found > 0).argmax(axis=0)[drawn]
         canvas.chars[:] = chars
         canvas.styles[:] = foreground * _VARIANTS + ground
         taken = drawn | edges
@@ -130,7 +128,8 @@ class StripPainter(Bands):
         gutter = gutter_lines(self, spec, self._values(spec), height, colours, labels)
         # Both parts have their widths: measuring them again, letter by letter, takes a third of the time.
         total = self.names_width + self.plot_width
-        return [Strip([*gutter[k], *canvas.segments(k)], total) for k in range(height)]
+        plot = canvas.segments()
+        return [Strip([*gutter[k], *plot[k]], total) for k in range(height)]
 
     def _curves(self, rows: list[int], low: np.ndarray, high: np.ndarray, span: float, height: int) -> Drawn:
         """The main channel's line and band; `low` and `high`, shape (m, 2 * columns), become the lines of all of them where
@@ -138,9 +137,8 @@ class StripPainter(Bands):
         view = self.view
         assert self.envelope is not None
         first: Drawn | None = None
-        for k in range(len(rows)):
-            if k and not swings(low[k], high[k], span, height):
-                continue
+        fast = swings(low, high, span, height)
+        for k in (0, *(np.flatnonzero(fast[1:]) + 1).tolist()):
             middle = 0.5 * (low[k] + high[k])
             if k == 0:
                 mean = self.envelope.means(rows[0], view.start_s, view.end_s, low.shape[1])
@@ -212,14 +210,12 @@ class StripPainter(Bands):
         window = palette.blend(palette.brass, 0.16)
         cursor = palette.blend(palette.brass, 0.45)
         out = palette.blend(palette.bad, 0.3)
-        table: list[Style] = []
         grounds = (palette.ground, tint, window, cursor, out, band)
-        for colour in (palette.text, palette.faint, tint, band, *colours):
-            table += [self.style(colour, ground) for ground in grounds]
+        inks = (palette.text, palette.faint, tint, band, *colours)
         return Canvas(
             np.full((height, width), ord(" "), dtype=np.uint32),
             np.zeros((height, width), dtype=np.intp),
-            table,
+            styles_of(inks, grounds),
         )
 
     def _tones(self, colour: str) -> tuple[str, str]:
@@ -341,4 +337,4 @@ class StripPainter(Bands):
                 time_s[index] - self.view.cursor_s
             ):
                 index -= 1
-        return [self.envelope.value_at(row, index) for row in spec.rows]
+        return self.envelope.values_at(spec.rows, index)
