@@ -26,7 +26,7 @@ _FIRST_NUMBERS = count(1000, MOST_PICTURES)
 
 HOLD, SHOW = "\x1b[?2026h", "\x1b[?2026l"
 """Synchronised output: a terminal that knows it shows cells and pictures at once, and does not flicker between."""
-DRAWN_SO = "StripStack, SurfaceMap, TradePlot"
+DRAWN_SO = "StripStack, SurfaceMap, TradePlot, ElevationView, SettlePanel"
 """The widgets that can be drawn either way."""
 _PUT_AWAY: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
 _TAKES: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()

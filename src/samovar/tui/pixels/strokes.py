@@ -48,6 +48,23 @@ class Strokes:
             cover = np.where(along % (2.0 * dash) < dash, cover, 0.0)
         self._lay(where, cover, colour)
 
+    def area(
+        self, corner: tuple[float, float], opposite: tuple[float, float], colour: str, hatch: int = 0
+    ) -> None:
+        """A rectangle; with `hatch` in slanting stripes of that width."""
+        number = self._number(colour)
+        if number is None:
+            return
+        height, width = self.pixels.shape
+        columns = slice(max(0, round(corner[0])), max(0, min(width, round(opposite[0]))))
+        rows = slice(max(0, round(corner[1])), max(0, min(height, round(opposite[1]))))
+        part = self.pixels[rows, columns]
+        seen = np.ones(part.shape, bool)
+        if hatch:
+            y, x = np.indices(part.shape)
+            seen = (x + y) // hatch % 2 == 0
+        part[seen] = number + TONES
+
     def disc(self, at: tuple[float, float], radius: float, colour: str) -> None:
         """A filled circle."""
         y, x, where = self._box(*at, *at, radius + 1.0)
@@ -83,13 +100,19 @@ class Strokes:
         return y, x, (rows, columns)
 
     def _lay(self, where: tuple[slice, slice], cover: NDArray[np.float64], colour: str) -> None:
-        if colour not in self._colours:
-            if len(self._colours) == MOST_COLOURS:
-                return
-            self._colours.append(colour)
-        first = self._colours.index(colour) * TONES
+        first = self._number(colour)
+        if first is None:
+            return
         tone = np.rint(TONES * np.clip(cover, 0.0, 1.0)).astype(np.intp)
         part = self.pixels[where]
         # A soft edge never takes away from what is drawn already.
         seen = (tone == TONES) | ((tone > 0) & (part == CLEAR))
         part[seen] = (first + tone)[seen]
+
+    def _number(self, colour: str) -> int | None:
+        """What comes before a colour's own numbers; None where there are too many colours."""
+        if colour not in self._colours:
+            if len(self._colours) == MOST_COLOURS:
+                return None
+            self._colours.append(colour)
+        return self._colours.index(colour) * TONES

@@ -21,7 +21,8 @@ from samovar.core.rig import Rig
 from samovar.exchange.problems import InputError
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.theme import palette_of
-from samovar.tui.widgets.elevation_view import FIT_COLOUR, ElevationView
+from samovar.tui.widgets.elevation_scale import FIT_COLOUR
+from samovar.tui.widgets.elevation_view import ElevationView
 from samovar.tui.widgets.plain import Static
 
 
@@ -73,10 +74,11 @@ class FitScreen(ModalScreen[None]):
             text.append(f"{item.name:<24}", palette.soft)
             text.append(f"{item.state:<14}", f"bold {getattr(palette, FIT_COLOUR[item.state])}")
             text.append(f"{item.words}\n", palette.text)
-        text.append(
-            "All in mm. Coolers and panel from the processor's lid, memory from the board; checkered: size not known.",
-            palette.soft,
-        )
+        if items:
+            text.append(
+                "All in mm. Coolers and panel from the processor's lid, memory from the board; checkered: size not known.",
+                palette.soft,
+            )
         self.query_one("#fit-items", Static).update(text)
         other = f"   r other rig ({self._at + 1} of {len(self._rigs)})" if len(self._rigs) > 1 else ""
         self.query_one("#fit-foot", Static).update(f" Esc back{other}   s save as SVG and PDF")

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from rich.style import Style
 from rich.text import Text
+from textual.geometry import Region
+from textual.strip import Strip
 from textual.widget import Widget
 
 from samovar.core.elevation import Box, Dimension, Elevation
 from samovar.figures.palette import Palette
+from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.theme import palette_of
-
-FIT_COLOUR = {"fits": "good", "touches": "caution", "does not fit": "bad", "not known": "faint", "": "text"}
+from samovar.tui.widgets.elevation_pixels import elevation_pixels
+from samovar.tui.widgets.elevation_scale import FIT_COLOUR, Scale, part_colour, scale_of
 
 
 class ElevationView(Widget):
@@ -21,6 +25,7 @@ class ElevationView(Widget):
     def __init__(self, drawing: Elevation | None = None) -> None:
         super().__init__()
         self._drawing = drawing
+        self.pictures = PixelLayer(self)
 
     def show(self, drawing: Elevation | None) -> None:
         """Draw this."""
@@ -29,45 +34,44 @@ class ElevationView(Widget):
 
     def render(self) -> Text:
         """The drawing, or a line where there is none."""
-        palette = palette_of(self.app.theme)
-        if self._drawing is None:
+        palette, drawing = palette_of(self.app.theme), self._drawing
+        self.pictures.show(())
+        if drawing is None:
             return Text(
-                "Nothing to draw: this kind of product has no height that could be in the way.", palette.soft
+                "Nothing to draw: this kind of product has no height that could be in the way. Press f on a cooler.",
+                palette.soft,
             )
-        return draw(self._drawing, self.size.width, self.size.height, palette)
+        sheet = drawn(drawing, self.size.width, self.size.height, palette)
+        pixels = pixels_for(self)
+        if pixels is not None:
+            picture = elevation_pixels(drawing, sheet.scale, list(sheet.words), pixels.cell, palette)
+            self.pictures.show((CellPicture(0, 0, *picture),))
+        return sheet.lines(areas=pixels is None)
 
-
-def part_colour(palette: Palette, part: str) -> str:
-    """The colour of a part: parts are told apart by place and name first."""
-    base = {
-        "board": palette.quantity["fan"], "processor": palette.faint, "cooler": palette.quantity["clock"],
-        "memory": palette.quantity["noise"], "room": palette.line, "radiator": palette.quantity["clock"],
-    }[part]  # fmt: skip
-    return palette.blend(base, 0.55 if part != "room" else 1.0)
+    def render_lines(self, crop: Region) -> list[Strip]:
+        """Whenever its cells are drawn, its pictures follow."""
+        lines = super().render_lines(crop)
+        self.pictures.drawn()
+        return lines
 
 
 class _Sheet:
     """Half-cell pixels, and characters over them."""
 
-    def __init__(self, drawing: Elevation, columns: int, rows: int, palette: Palette) -> None:
-        self.palette = palette
-        self.columns, self.rows = columns, rows
-        x0, x1, z0, z1 = drawing.bounds(0.0)
-        words = max((len(d.text) for d in drawing.dimensions if d.axis == "z"), default=0) + 2
-        # A cell is about twice as high as wide, so half of one is square.
-        self.mm = max((x1 - x0) / max(8, columns - 2 * words), (z1 - z0) / max(1, 2 * rows - 2))
-        self._x0 = x0 - 0.5 * ((columns - 1) * self.mm - (x1 - x0))
-        self._z0 = z0 - 0.5 * ((2 * rows - 2) * self.mm - (z1 - z0))
-        self.pixels: list[list[str | None]] = [[None] * columns for _ in range(2 * rows)]
-        self.text: dict[tuple[int, int], tuple[str, str]] = {}
+    def __init__(self, scale: Scale, palette: Palette) -> None:
+        self.scale, self.palette = scale, palette
+        self.columns, self.rows = scale.columns, scale.rows
+        self.pixels: list[list[str | None]] = [[None] * self.columns for _ in range(2 * self.rows)]
+        self.lines_drawn: dict[tuple[int, int], tuple[str, str]] = {}
+        self.words: dict[tuple[int, int], tuple[str, str]] = {}
 
     def column(self, x: float) -> int:
         """The column of a place along the board."""
-        return max(0, min(self.columns - 1, round((x - self._x0) / self.mm)))
+        return max(0, min(self.columns - 1, round(self.scale.across(x))))
 
     def edge(self, z: float) -> int:
         """The boundary of half rows, counted from the top, that a height falls on."""
-        return max(0, min(2 * self.rows, 2 * self.rows - round((z - self._z0) / self.mm)))
+        return max(0, min(2 * self.rows, round(2.0 * self.scale.down(z))))
 
     def row(self, z: float) -> int:
         """The row of cells below that boundary."""
@@ -78,7 +82,7 @@ class _Sheet:
         colour = part_colour(self.palette, box.part)
         left = self.column(box.x0)
         # Thin parts side by side stay apart: they are never wider than they are.
-        wide = int((box.x1 - box.x0) / self.mm) if box.part == "memory" else self.column(box.x1) - left
+        wide = int((box.x1 - box.x0) / self.scale.mm) if box.part == "memory" else self.column(box.x1) - left
         top, bottom = self.edge(box.z1), self.edge(box.z0)
         for y in range(min(top, bottom - 1), bottom):
             for x in range(left, min(left + max(1, wide), self.columns)):
@@ -92,21 +96,26 @@ class _Sheet:
             if known or x % 4 < 2:
                 self.pixels[y][x] = colour
 
-    def write(self, column: int, row: int, words: str, colour: str) -> None:
-        """Words from a column on."""
+    def write(self, column: int, row: int, words: str, colour: str, is_line: bool = False) -> None:
+        """Words from a column on, or characters that make a line."""
+        onto = self.lines_drawn if is_line else self.words
         if 0 <= row < self.rows:
             for k, character in enumerate(words):
                 if 0 <= column + k < self.columns:
-                    self.text[row, column + k] = (character, colour)
+                    onto[row, column + k] = (character, colour)
 
-    def lines(self) -> Text:
-        """Everything as text."""
+    def lines(self, areas: bool) -> Text:
+        """Everything as text; without the `areas` words alone, on the grounds they stand on."""
         ground = self.palette.ground
         text = Text(no_wrap=True)
         for row in range(self.rows):
             for column in range(self.columns):
                 upper, lower = self.pixels[2 * row][column], self.pixels[2 * row + 1][column]
-                over = self.text.get((row, column))
+                over = self.words.get((row, column))
+                if areas:
+                    over = over or self.lines_drawn.get((row, column))
+                elif over is None:
+                    upper = lower = None
                 if over is not None:
                     character, colour = over
                     text.append(
@@ -123,7 +132,12 @@ class _Sheet:
 
 def draw(drawing: Elevation, columns: int, rows: int, palette: Palette) -> Text:
     """The elevation on so many cells."""
-    sheet = _Sheet(drawing, columns, rows, palette)
+    return drawn(drawing, columns, rows, palette).lines(areas=True)
+
+
+def drawn(drawing: Elevation, columns: int, rows: int, palette: Palette) -> _Sheet:
+    """The elevation on so many cells, before it becomes lines of text."""
+    sheet = _Sheet(scale_of(drawing, columns, rows), palette)
     for box in drawing.boxes:
         sheet.fill(box)
     if drawing.panel_mm is not None:
@@ -132,7 +146,7 @@ def draw(drawing: Elevation, columns: int, rows: int, palette: Palette) -> Text:
         _label(sheet, box)
     for dimension in drawing.dimensions:
         _dimension(sheet, dimension)
-    return sheet.lines()
+    return sheet
 
 
 def _panel(sheet: _Sheet, drawing: Elevation) -> None:
@@ -161,10 +175,10 @@ def _dimension(sheet: _Sheet, d: Dimension) -> None:
         top = sheet.row(max(d.start, d.end))
         bottom = max(top, (sheet.edge(min(d.start, d.end)) - 1) // 2)
         for row in range(top, bottom + 1):
-            sheet.write(column, row, "│", colour)
-        sheet.write(column, top, "┬" if bottom > top else "╪", colour)
+            sheet.write(column, row, "│", colour, is_line=True)
+        sheet.write(column, top, "┬" if bottom > top else "╪", colour, is_line=True)
         if bottom > top:
-            sheet.write(column, bottom, "┴", colour)
+            sheet.write(column, bottom, "┴", colour, is_line=True)
         # Words of a gap of less than a row stand below the panel's line, not on it.
         row = (top + bottom) // 2 if bottom > top + 1 else bottom + 1
         words = d.text
@@ -172,7 +186,7 @@ def _dimension(sheet: _Sheet, d: Dimension) -> None:
         return
     row = sheet.row(d.at)
     left, right = sorted((sheet.column(d.start), sheet.column(d.end)))
-    sheet.write(left, row, "├" + "─" * max(0, right - left - 1) + "┤", colour)
+    sheet.write(left, row, "├" + "─" * max(0, right - left - 1) + "┤", colour, is_line=True)
     words = f" {d.text} "
     inside = right - left - 1 >= len(words)
     sheet.write((left + right - len(words)) // 2 + 1 if inside else right + 1, row, words, colour)

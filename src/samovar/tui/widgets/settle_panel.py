@@ -5,15 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from rich.text import Text
+from textual.geometry import Region
+from textual.strip import Strip
 from textual.widget import Widget
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.measured import Measured
 from samovar.figures.palette import Palette
+from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.power_shares import PowerShare
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.raster import large
-from samovar.tui.widgets.spectrum import SpectrumView, spectrum_text
+from samovar.tui.widgets.spectrum import ROWS, SpectrumView, spectrum_pixels, spectrum_text
 
 WIDTH = 34
 
@@ -55,6 +59,7 @@ class SettlePanel(Widget):
     def __init__(self) -> None:
         super().__init__(id="settle")
         self.view = SettleView()
+        self.pictures = PixelLayer(self)
 
     def show(self, view: SettleView) -> None:
         """Show this."""
@@ -67,6 +72,7 @@ class SettlePanel(Widget):
         view, palette = self.view, palette_of(self.app.theme)
         hot = palette.quantity["temperature"]
         text = Text()
+        self.pictures.show(())
 
         def head(words: str) -> None:
             text.append(("\n" if text.plain else "") + words + "\n", f"bold {palette.brass}")
@@ -123,7 +129,7 @@ class SettlePanel(Widget):
                 text.append(f"{share.power_w:5.1f} W {100 * share.share:3.0f} %{change}\n", palette.text)
         if view.spectrum is not None:
             head("heard now")
-            text.append_text(spectrum_text(view.spectrum, palette, WIDTH - 4))
+            text.append_text(self._spectrum(view.spectrum, palette, text))
         if view.still:
             text.append(f"{view.still}\n", f"bold {palette.caution}")
         if view.due:
@@ -135,6 +141,26 @@ class SettlePanel(Widget):
         if view.speed > 1.0:
             text.append(f"{view.speed:g} times as fast as life\n", palette.soft)
         return text
+
+    def _spectrum(self, view: SpectrumView, palette: Palette, over: Text) -> Text:
+        """The columns, in pixels where the terminal takes them; `over`: what stands over them."""
+        pixels = pixels_for(self)
+        picture = spectrum_pixels(view, palette, WIDTH - 4, pixels.cell) if pixels is not None else None
+        if picture is not None:
+            width, height = self.content_size
+            row = len(over.wrap(self.app.console, width)) - 1
+            # What the panel has no room for is not drawn.
+            if row + ROWS <= height:
+                left, top = self.content_region.offset - self.region.offset
+                self.pictures.show((CellPicture(left, top + row, *picture),))
+                return spectrum_text(view, palette, WIDTH - 4, columns=False)
+        return spectrum_text(view, palette, WIDTH - 4)
+
+    def render_lines(self, crop: Region) -> list[Strip]:
+        """Whenever its cells are drawn, its pictures follow."""
+        lines = super().render_lines(crop)
+        self.pictures.drawn()
+        return lines
 
 
 def _short(name: str) -> str:
