@@ -16,7 +16,8 @@ from samovar.core.quantity import Channel
 from samovar.core.recording import Array
 from samovar.core.sound.kept import KeptSound
 from samovar.figures.palette import DARK
-from samovar.tui.heard_at import heard_text
+from samovar.tui.heard_at import heard_at
+from samovar.tui.widgets.heard_view import heard_text
 from samovar.tui.widgets.raster import CELL_DOTS, columns_of_all, dots
 from samovar.tui.widgets.strip_axis import axis_labels, free_place
 from samovar.tui.widgets.strip_curves import dashed, filled, line_and_band, round_levels
@@ -134,14 +135,20 @@ class HeardTest(unittest.TestCase):
         sound = KeptSound(20.0, ((100.0, 30.0), (1000.0, 24.0)), ((100.0, 29.0), (1000.0, 5.0)))
         hand = HandReading(90.0, "noise", 27.0, 1.1, "dBA", character="a steady rush", heard=sound.text())
         nothing = Envelope(np.arange(3.0), np.empty((0, 3)))
-        text = heard_text([], nothing, [hand], None, DARK, 40).plain
+
+        def shown(channels: list[Channel], envelope: Envelope, at_s: float | None) -> str:
+            heard = heard_at(channels, envelope, [hand], at_s)
+            assert heard is not None
+            return heard_text(heard, DARK, 40).plain
+
+        text = shown([], nothing, None)
         self.assertIn("listened to at 1:30", text)
         self.assertIn("a steady rush", text)
         channels = [Channel(f"mic {f:g} Hz", "band", "dB", id=f"mic:{f:g}") for f in (100.0, 1000.0)]
         levels = Envelope(np.arange(100.0), np.vstack([np.linspace(10.0, 40.0, 100), np.full(100, 20.0)]))
-        early, late = (heard_text(channels, levels, [hand], at, DARK, 40).plain for at in (1.0, 95.0))
+        early, late = (shown(channels, levels, at) for at in (1.0, 95.0))
         self.assertIn("heard at 0:01", early)
         # Its first column is the lower band's, which grows.
         heights = [sum(line[:1] == "█" for line in drawn.splitlines()) for drawn in (early, late)]
         self.assertGreater(heights[1], heights[0])
-        self.assertEqual(heard_text([], nothing, [], None, DARK, 40).plain, "")
+        self.assertIsNone(heard_at([], nothing, [], None))

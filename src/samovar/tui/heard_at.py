@@ -3,38 +3,39 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
-from rich.text import Text
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.envelope import Envelope
 from samovar.core.quantity import Channel
 from samovar.core.sound.own_bands import own_level
-from samovar.figures.palette import Palette
-from samovar.tui.widgets.spectrum import SpectrumView, spectrum_text
+from samovar.tui.widgets.spectrum import SpectrumView
 
 NAN = float("nan")
 
 
-def heard_text(
-    channels: Sequence[Channel],
-    envelope: Envelope,
-    hands: Sequence[HandReading],
-    at_s: float | None,
-    palette: Palette,
-    most: int,
-) -> Text:
-    """The spectrum with its heading, no more than `most` characters wide; empty where nobody listened.
+@dataclass(frozen=True)
+class HeardAt:
+    """What was heard: a heading that says when, the spectrum, and what else is known of it."""
+
+    heading: str
+    spectrum: SpectrumView
+    besides: str = ""
+
+
+def heard_at(
+    channels: Sequence[Channel], envelope: Envelope, hands: Sequence[HandReading], at_s: float | None
+) -> HeardAt | None:
+    """What a run sounded like; None where nobody listened.
 
     Args:
         channels, envelope: the run's, m of each.
         hands: what was read of it; what was listened to brings the room's own spectrum.
         at_s: the cursor; the end of the run where None.
-        palette, most: how it is drawn.
     """
-    text = Text()
     listened = [(hand, sound) for hand in hands if (sound := hand.sound) is not None and sound.bands]
     behind = dict(listened[-1][1].background) if listened else {}
     rows = [k for k, c in enumerate(channels) if c.quantity == "band"]
@@ -50,12 +51,11 @@ def heard_text(
         when = "" if hand.at_s is None else f" at {clock_text(hand.at_s)}"
         heading, unit, character = f"listened to{when}", "dB", hand.character
     else:
-        return text
+        return None
     view = SpectrumView(tuple(hz), tuple(levels), tuple(behind.get(f, NAN) for f in hz), character, unit)
-    text.append(f"{heading}\n", f"bold {palette.brass}")
-    text.append_text(spectrum_text(view, palette, most))
     by_bands = own_level(listened[-1][1].own_bands) if listened else None
+    besides = ""
     if by_bands is not None:
         bound = "at most " if by_bands.at_most else ""
-        text.append(f"without the room, by bands: {bound}{by_bands.dba:.1f} dBA\n", palette.soft)
-    return text
+        besides = f"without the room, by bands: {bound}{by_bands.dba:.1f} dBA"
+    return HeardAt(heading, view, besides)

@@ -6,12 +6,20 @@ import math
 import unittest
 
 import numpy as np
+from textual.app import App, ComposeResult
+from textual.containers import VerticalScroll
+from textual.widgets import Static
 
 from samovar.core.elevation import Box, Dimension, Elevation
 from samovar.figures.palette import DARK
+from samovar.tui.heard_at import HeardAt
+from samovar.tui.pixels.layer import covered, draw_in_pixels
+from samovar.tui.pixels.terminal import SIXEL, Pixels
+from samovar.tui.theme import DARK_THEME
 from samovar.tui.widgets.elevation_pixels import elevation_pixels
 from samovar.tui.widgets.elevation_scale import part_colour
 from samovar.tui.widgets.elevation_view import drawn
+from samovar.tui.widgets.heard_view import HeardView
 from samovar.tui.widgets.spectrum import ROWS, SpectrumView, spectrum_pixels, spectrum_text
 
 CELL = 8, 16
@@ -78,6 +86,36 @@ class SpectrumTest(unittest.TestCase):
 
     def test_nothing_heard_is_no_picture(self) -> None:
         self.assertIsNone(spectrum_pixels(SpectrumView((63.0,), (math.nan,), ()), DARK, 30, CELL))
+
+
+class ScrolledTest(unittest.IsolatedAsyncioTestCase):
+    async def test_what_is_scrolled_out_is_not_drawn_over_what_stands_there(self) -> None:
+        heard = HeardAt("listened to", SpectrumTest.view)
+
+        class Stage(App[None]):
+            CSS = "VerticalScroll { height: 6; } #over { height: 4; } #under { height: 20; }"
+
+            def compose(self) -> ComposeResult:
+                with VerticalScroll():
+                    yield Static(id="over")
+                    yield HeardView()
+                    yield Static(id="under")
+
+            def on_mount(self) -> None:
+                self.register_theme(DARK_THEME)
+                self.theme = DARK_THEME.name
+
+        app = Stage()
+        async with app.run_test(size=(100, 30)) as pilot:
+            draw_in_pixels(app, Pixels(SIXEL, *CELL))
+            view = app.query_one(HeardView)
+            view.show(heard, 30)
+            await pilot.pause()
+            self.assertEqual(view.size.height, ROWS + 2)
+            self.assertEqual(covered(view), [(0, 2, view.size.width, ROWS)])
+            app.query_one(VerticalScroll).scroll_to(y=6, animate=False)
+            await pilot.pause()
+            self.assertEqual(covered(view), [(0, 0, view.size.width, 2)])
 
 
 if __name__ == "__main__":

@@ -11,12 +11,14 @@ import subprocess
 import sys
 import threading
 import unittest
+from unittest.mock import patch
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 from textual.app import App, ComposeResult
+from textual.geometry import Region
 from textual.screen import ModalScreen
 
 from samovar.core.envelope import Envelope
@@ -192,6 +194,13 @@ class SwitchedTest(unittest.IsolatedAsyncioTestCase):
             draw_in_pixels(app, Pixels(SIXEL, 8, 16))
             strips.refresh()
             self.assertFalse(await has_dots())
+            assert app._driver is not None
+            with patch.object(app._driver, "write") as written:
+                # Lines that Textual has in store are written again without being asked for: the cells go over the picture.
+                with patch.object(strips, "render_line", side_effect=AssertionError("in store")):
+                    strips.render_lines(Region(0, 0, 100, 20))
+                await pilot.pause(0.1)
+            self.assertIn("\x1bP", "".join(call.args[0] for call in written.call_args_list))
             app.push_screen(ModalScreen())
             self.assertTrue(await has_dots())
             app.pop_screen()

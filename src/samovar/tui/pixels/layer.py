@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
 
 from textual.app import App
+from textual.geometry import Region
+from textual.strip import Strip
 from textual.widget import Widget
 
 from samovar.tui.pixels.terminal import GRAPHICS, Pixels
@@ -26,8 +28,6 @@ _FIRST_NUMBERS = count(1000, MOST_PICTURES)
 
 HOLD, SHOW = "\x1b[?2026h", "\x1b[?2026l"
 """Synchronised output: a terminal that knows it shows cells and pictures at once, and does not flicker between."""
-DRAWN_SO = "StripStack, SurfaceMap, TradePlot, ElevationView, SettlePanel"
-"""The widgets that can be drawn either way."""
 _PUT_AWAY: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
 _TAKES: WeakKeyDictionary[App[Any], Pixels] = WeakKeyDictionary()
 
@@ -52,7 +52,7 @@ def switch(app: App[Any]) -> None:
             "This terminal takes no pictures, as far as it says: curves are drawn in dots.",
             severity="warning",
         )
-    for widget in app.screen.query(DRAWN_SO):
+    for widget in app.screen.query(Pictured):
         widget.refresh()
 
 
@@ -135,12 +135,32 @@ class PixelLayer:
         return "".join((*said, "\x1b8"))
 
 
+class Pictured(Widget):
+    """A widget that can be drawn either way: it gives `pictures` what lies over its cells, and whenever these are drawn, from a store
+    or anew, the pictures follow."""
+
+    def __init__(self, **named: Any) -> None:
+        super().__init__(**named)
+        self.pictures = PixelLayer(self)
+
+    def render_lines(self, crop: Region) -> list[Strip]:
+        """Its cells, its pictures to come."""
+        lines = super().render_lines(crop)
+        self.pictures.drawn()
+        return lines
+
+
 def covered(widget: Widget) -> list[tuple[int, int, int, int]]:
-    """The widget's cells that other things lie over: column, row, width, height, from its own corner."""
+    """The widget's cells that are not seen: other things lie over them, or what it scrolls in has moved them out. Column, row, width,
+    height, from its own corner."""
     mine = widget.region
     found = []
     for other in widget.screen.query(OVER):
         part = other.region.intersection(mine) if other.display else None
         if part:
             found.append((part.x - mine.x, part.y - mine.y, part.width, part.height))
+    seen = widget.screen.find_widget(widget).visible_region
+    above, below = seen.y - mine.y, mine.bottom - seen.bottom
+    found += [(0, 0, mine.width, above)] * (above > 0)
+    found += [(0, mine.height - below, mine.width, below)] * (below > 0)
     return found

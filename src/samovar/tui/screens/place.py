@@ -18,7 +18,7 @@ from textual.widgets import Footer
 from samovar.figures.palette import Palette
 from samovar.tui.aside import waits_aside
 from samovar.tui.asking import SHOWING, Asking
-from samovar.tui.pixels.layer import DRAWN_SO, forget_pictures
+from samovar.tui.pixels.layer import Pictured, forget_pictures
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.plain import Static
@@ -90,7 +90,7 @@ class Place(Asking, Screen[None]):
     def on_screen_suspend(self) -> None:
         """Something else comes over this place: what was drawn in pixels is drawn in dots under it."""
         forget_pictures(self.app)
-        for widget in self.query(DRAWN_SO):
+        for widget in self.query(Pictured):
             widget.refresh()
 
     def refresh_all(self) -> None:

@@ -18,11 +18,12 @@ from samovar.core.results.figure import Figure, figure_of, telling_figure
 from samovar.core.rig import Rig
 from samovar.exchange.problems import InputError
 from samovar.tui.aside import aside, behind
-from samovar.tui.heard_at import heard_text
+from samovar.tui.heard_at import heard_at
 from samovar.tui.screens.sight import Sight
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.traced_run import TracedRun, other_runs, traced
+from samovar.tui.widgets.heard_view import HeardView
 from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.reading_panel import brief_text, panel_text
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips, residual_strip, with_beside
@@ -100,7 +101,7 @@ class TracePlace(Sight):
             # Up and down move in the list of held stretches: the panel itself scrolls by page.
             with VerticalScroll(id="side", can_focus=False):
                 yield Static(id="panel")
-                yield Static(id="heard")
+                yield HeardView()
 
     def title_line(self) -> Text:
         """Which run this is."""
@@ -148,6 +149,7 @@ class TracePlace(Sight):
                 None,
             )
             self.query_one("#panel", Static).update("")
+            self.query_one(HeardView).show(None, 0)
             return
         if number != self._shown:
             self._shown, self._beside = number, None
@@ -175,6 +177,7 @@ class TracePlace(Sight):
         self._traced = None
         self.query_one("#trace-strips", StripStack).show(StripView(empty=words), None)
         self.query_one("#panel", Static).update("")
+        self.query_one(HeardView).show(None, 0)
 
     def _take(self, found: TracedRun) -> None:
         run, reading = found.run, found.reading
@@ -244,8 +247,8 @@ class TracePlace(Sight):
             )
         )
 
-        heard = heard_text(found.channels, found.envelope, found.hands, self.cursor_s, self.palette, SIDE - 4)
-        self.query_one("#heard", Static).update(heard)
+        heard = heard_at(found.channels, found.envelope, found.hands, self.cursor_s)
+        self.query_one(HeardView).show(heard, SIDE - 4)
 
     def _subject(self, found: TracedRun) -> Figure:
         """What the run's review is about; of a run in the inbox what it tells first."""

@@ -4,20 +4,17 @@ from __future__ import annotations
 
 from rich.style import Style
 from rich.text import Text
-from textual.geometry import Region
-from textual.strip import Strip
-from textual.widget import Widget
 
 from samovar.core.elevation import Box, Dimension, Elevation
 from samovar.figures.palette import Palette
-from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.layer import Pictured, pixels_for
 from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.elevation_pixels import elevation_pixels
 from samovar.tui.widgets.elevation_scale import FIT_COLOUR, Scale, part_colour, scale_of
 
 
-class ElevationView(Widget):
+class ElevationView(Pictured):
     """Draws an elevation as large as it can, the same scale both ways."""
 
     DEFAULT_CSS = "ElevationView { width: 1fr; height: 1fr; }"
@@ -25,7 +22,6 @@ class ElevationView(Widget):
     def __init__(self, drawing: Elevation | None = None) -> None:
         super().__init__()
         self._drawing = drawing
-        self.pictures = PixelLayer(self)
 
     def show(self, drawing: Elevation | None) -> None:
         """Draw this."""
@@ -47,12 +43,6 @@ class ElevationView(Widget):
             picture = elevation_pixels(drawing, sheet.scale, list(sheet.words), pixels.cell, palette)
             self.pictures.show((CellPicture(0, 0, *picture),))
         return sheet.lines(areas=pixels is None)
-
-    def render_lines(self, crop: Region) -> list[Strip]:
-        """Whenever its cells are drawn, its pictures follow."""
-        lines = super().render_lines(crop)
-        self.pictures.drawn()
-        return lines
 
 
 class _Sheet:

@@ -5,14 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from rich.text import Text
-from textual.geometry import Region
-from textual.strip import Strip
-from textual.widget import Widget
 
 from samovar.bench.course_spec import clock_text
 from samovar.core.measured import Measured
 from samovar.figures.palette import Palette
-from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.layer import Pictured, pixels_for
 from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.power_shares import PowerShare
 from samovar.tui.theme import palette_of
@@ -49,7 +46,7 @@ class SettleView:
     still: str = ""
 
 
-class SettlePanel(Widget):
+class SettlePanel(Pictured):
     """A column beside the strips; a short form where the window is small."""
 
     DEFAULT_CSS = (
@@ -59,7 +56,6 @@ class SettlePanel(Widget):
     def __init__(self) -> None:
         super().__init__(id="settle")
         self.view = SettleView()
-        self.pictures = PixelLayer(self)
 
     def show(self, view: SettleView) -> None:
         """Show this."""
@@ -155,12 +151,6 @@ class SettlePanel(Widget):
                 self.pictures.show((CellPicture(left, top + row, *picture),))
                 return spectrum_text(view, palette, WIDTH - 4, columns=False)
         return spectrum_text(view, palette, WIDTH - 4)
-
-    def render_lines(self, crop: Region) -> list[Strip]:
-        """Whenever its cells are drawn, its pictures follow."""
-        lines = super().render_lines(crop)
-        self.pictures.drawn()
-        return lines
 
 
 def _short(name: str) -> str:

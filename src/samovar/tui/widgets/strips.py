@@ -9,10 +9,9 @@ from __future__ import annotations
 from textual.events import Click
 from textual.message import Message
 from textual.strip import Strip
-from textual.widget import Widget
 
 from samovar.core.envelope import Envelope
-from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.layer import Pictured, pixels_for
 from samovar.tui.pixels.terminal import Pixels
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.strip_frame import StripView
@@ -21,7 +20,7 @@ from samovar.tui.widgets.strip_painter import StripPainter
 __all__ = ["StripStack", "StripView"]
 
 
-class StripStack(Widget):
+class StripStack(Pictured):
     """Strips on one time axis. Feed it with `show`; it redraws when its view or its samples change."""
 
     class Picked(Message):
@@ -32,12 +31,11 @@ class StripStack(Widget):
             self.seconds = seconds
 
     def __init__(self, **named: object) -> None:
-        super().__init__(**named)  # type: ignore[arg-type]
+        super().__init__(**named)
         self.view = StripView()
         self.envelope: Envelope | None = None
         self._rows: list[Strip] | None = None
         self._cell: tuple[int, int] | None = None
-        self.pictures = PixelLayer(self)
 
     def show(self, view: StripView, envelope: Envelope | None) -> None:
         """Show this from now on."""
@@ -94,7 +92,6 @@ class StripStack(Widget):
         self.draw_with(pixels_for(self))
         if self._rows is None:
             self._rows = self.build()
-        self.pictures.drawn()
         if y < len(self._rows):
             return self._rows[y]
         return Strip.blank(self.size.width, self.rich_style)

@@ -12,14 +12,13 @@ from rich.style import Style
 from textual.events import Click
 from textual.message import Message
 from textual.strip import Strip
-from textual.widget import Widget
 
 from samovar.core.recording import Array
 from samovar.core.surfaces.picture import resampled
 from samovar.core.surfaces.plan import PART, SPOT, Item, Plan, rectangle
 from samovar.figures.heat_scale import STEPS, heat_colour, heat_colours, heat_steps, ink_over
 from samovar.figures.palette import Palette
-from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.layer import Pictured, pixels_for
 from samovar.tui.pixels.picture import CLEAR, CellPicture
 from samovar.tui.pixels.terminal import Pixels
 from samovar.tui.theme import palette_of
@@ -58,7 +57,7 @@ class MapView:
     empty: str = ""
 
 
-class SurfaceMap(Widget):
+class SurfaceMap(Pictured):
     """The drawing; a click moves the cursor."""
 
     DEFAULT_CSS = "SurfaceMap { width: 1fr; height: 1fr; }"
@@ -75,7 +74,6 @@ class SurfaceMap(Widget):
         self.view = MapView()
         self._rows: list[Strip] | None = None
         self._pixels: Pixels | None = None
-        self.pictures = PixelLayer(self)
 
     def show(self, view: MapView) -> None:
         """Draw this from now on."""
@@ -115,7 +113,6 @@ class SurfaceMap(Widget):
             drawn = map_lines(self.view, self.size.width, self.size.height, palette_of(self.app.theme), cell)
             self._rows, picture = drawn
             self.pictures.show((picture,) if picture is not None else ())
-        self.pictures.drawn()
         return self._rows[y] if y < len(self._rows) else Strip.blank(self.size.width, self.rich_style)
 
 

@@ -7,14 +7,11 @@ import math
 from collections.abc import Callable, Mapping
 
 from rich.text import Text
-from textual.geometry import Region
-from textual.strip import Strip
-from textual.widget import Widget
 
 from samovar.core.compare.trade import Trade, TradePoint
 from samovar.core.measured import AT_MOST, Measured
 from samovar.figures.palette import Palette
-from samovar.tui.pixels.layer import PixelLayer, pixels_for
+from samovar.tui.pixels.layer import Pictured, pixels_for
 from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.run_cells import short
 from samovar.tui.theme import palette_of
@@ -36,7 +33,7 @@ Canvas = list[list[tuple[str, str]]]
 Scale = Callable[[float], int]
 
 
-class TradePlot(Widget):
+class TradePlot(Pictured):
     """Crosses with names, the demand's line, and the unbeaten ones joined."""
 
     DEFAULT_CSS = "TradePlot { height: 1fr; padding: 0 1; }"
@@ -48,7 +45,6 @@ class TradePlot(Widget):
         self._limit: float | None = None
         self._said = "asked for"
         self._empty = ""
-        self.pictures = PixelLayer(self)
 
     def show(
         self,
@@ -118,12 +114,6 @@ class TradePlot(Widget):
             )
             self.pictures.show((CellPicture(GUTTER + PADDING, HEAD_ROWS, *picture),))
         return self._assembled(canvas, trade, palette, horizontal, vertical, width)
-
-    def render_lines(self, crop: Region) -> list[Strip]:
-        """Whenever its cells are drawn, its pictures follow."""
-        lines = super().render_lines(crop)
-        self.pictures.drawn()
-        return lines
 
     def _cross(self, canvas: Canvas, point: TradePoint, column: Scale, row: Scale, colour: str) -> None:
         x, y = column(point.across.value), row(point.up.value)
