@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 from typing import Any
 
@@ -37,6 +38,11 @@ def value_for(field: Field, draw: Any) -> Any:
 
 
 class FieldsTest(unittest.TestCase):
+    def test_a_section_of_a_kind_begins_once(self) -> None:
+        for kind, fields in KINDS.items():
+            begun = [section for section, _ in itertools.groupby(f.section for f in fields)]
+            self.assertEqual(len(begun), len(set(begun)), kind)
+
     @given(st.data(), st.sampled_from(sorted(KINDS)))
     def test_every_field_of_every_kind_is_typed_back_as_it_was(self, data: Any, kind: str) -> None:
         for field in KINDS[kind]:

@@ -63,7 +63,7 @@ _CASE = (
     *_END,
 )
 
-KINDS: dict[str, tuple[Field, ...]] = {
+_FIELDS: dict[str, tuple[Field, ...]] = {
     "air cooler": (*_BOX, *_OVER_MEMORY, _HEAT, *_FANS, _NOISE, _SOCKETS, *_END),
     "liquid cooler": (
         Field("radiator_length_m", "radiator length", "length", section=_SIZE, example="280 mm"),
@@ -102,11 +102,20 @@ KINDS: dict[str, tuple[Field, ...]] = {
     "fan": (*_BOX, *_FANS[1:], _NOISE, _SUPPLY, *_END),
     "paste": (
         Field("conductivity_w_per_mk", "conductivity", "conductivity", section=_RATED),
-        Field("contents_kg", "contents", "mass", section=_SIZE, example="4 g"),
         Field("hottest_c", "usable up to", "temperature", section=_RATED, example="180 °C"),
+        Field("contents_kg", "contents", "mass", section=_SIZE, example="4 g"),
         _WARRANTY,
     ),
 }  # fmt: skip
+
+
+def _by_section(fields: tuple[Field, ...]) -> tuple[Field, ...]:
+    """Fields of one section side by side: what several kinds have in common comes from several lists."""
+    sections = list(dict.fromkeys(f.section for f in fields))
+    return tuple(sorted(fields, key=lambda f: sections.index(f.section)))
+
+
+KINDS = {kind: _by_section(fields) for kind, fields in _FIELDS.items()}
 """Every kind of product, and its fields in the order they are shown."""
 
 PRICE_KINDS = ("list", "street", "sale")

@@ -36,9 +36,7 @@ _REVIEWS = ("review", "cells", "cautions", "claims", "last run", "next")
 _NARROW_REVIEWS = ("review", "cells", "claims", "next")
 _RUNS = ("run", "review", "setup", "load", "judgement", "result")
 _STATES = (KEPT, ARCHIVED, DELETED)
-
-
-NAME_MOST = 44
+NAME_MOST, NARROW_NAME_MOST, NARROW_NEXT_MOST = 44, 26, 29
 """A longer name of a review would push what comes next out of sight; it stands whole above the Grid."""
 
 
@@ -163,17 +161,18 @@ class DeskPlace(FileActions):
         table.clear(columns=True)
         for name in _NARROW_REVIEWS if self.narrow else _REVIEWS:
             table.add_column(name, key=name)
+        most, next_most = (NARROW_NAME_MOST, NARROW_NEXT_MOST) if self.narrow else (NAME_MOST, 400)
         for review in reviews:
             plan = covered[review.id]
             done, total = plan.coverage.measured_cells()
             cautions, claims = self._states.get(review.id, (None, "…", "…"))[1:]
             cells = {
-                "review": Text(short(review.name, NAME_MOST), f"bold {palette.text}"),
+                "review": Text(short(review.name, most), f"bold {palette.text}"),
                 "cells": f"{done} of {total}",
                 "cautions": cautions,
                 "claims": claims,
                 "last run": last.get(review.id, "none yet")[:10],
-                "next": next_step(review, plan),
+                "next": short(next_step(review, plan), next_most),
             }
             table.add_row(*(cells[str(c.value)] for c in table.columns), key=str(review.id))
         if reviews:

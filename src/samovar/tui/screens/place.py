@@ -13,7 +13,6 @@ from textual.app import ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical
 from textual.screen import Screen
-from textual.widgets import Footer
 
 from samovar.figures.palette import Palette
 from samovar.tui.aside import waits_aside
@@ -21,6 +20,7 @@ from samovar.tui.asking import SHOWING, Asking
 from samovar.tui.pixels.layer import Pictured, forget_pictures
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.key_line import KeyLine
 from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.rail import Rail
 from samovar.tui.writing import WRITES
@@ -65,7 +65,7 @@ class Place(Asking, Screen[None]):
                     yield Static(id="title")
                     yield Static("asking the archive …", id="waiting")
                 yield from self.body()
-        yield Footer(show_command_palette=False)
+        yield KeyLine()
 
     def body(self) -> ComposeResult:
         """The place's own widgets."""

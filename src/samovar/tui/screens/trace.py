@@ -76,7 +76,7 @@ class TracePlace(Sight):
     #trace-body { height: 1fr; }
     #trace-strips { width: 1fr; height: 1fr; }
     #side { width: 44; height: 1fr; border-left: solid $line; padding: 0 1; }
-    #trace-brief { height: 1; padding: 0 1; display: none; }
+    #trace-brief { height: 1; padding: 0 1; display: none; text-wrap: nowrap; text-overflow: ellipsis; }
     TracePlace.-narrow #trace-brief { display: block; }
     TracePlace.-narrow #side { display: none; }
     TracePlace.-narrow.-details #side { display: block; width: 1fr; }

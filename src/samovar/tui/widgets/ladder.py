@@ -19,7 +19,7 @@ from samovar.tui.theme import palette_of
 ROOMY = 60
 """In fewer cells a bound is a sign, not words."""
 LINES_A_RUNG, NARROW_INDENT = 2, 2
-NAME_LEAST = 16
+NAME_LEAST, NAME_SHORTEST, BAR_LEAST = 16, 8, 6
 _EIGHTHS = " ▏▎▍▌▋▊▉█"
 
 
@@ -77,7 +77,9 @@ class Ladder(Widget):
         name_width = min(max(len(r.name) for r in self._rungs), max(NAME_LEAST, width // 3)) + 2
         written = measure.text if width >= ROOMY else measure.brief
         figure_width = max(len(written(r.figure)) for r in self._rungs) + 2
-        bar = max(6, width - name_width - figure_width - 3)
+        # In a very narrow box names give way: figures never do.
+        name_width = max(NAME_SHORTEST, min(name_width, width - figure_width - 3 - BAR_LEAST))
+        bar = max(BAR_LEAST, width - name_width - figure_width - 3)
         highest = max(r.figure.value + (r.figure.half_width or 0.0) for r in self._rungs)
         norms = [r for r in self._rungs if r.source == ELSEWHERE and names_norm(r.name)]
         lines = {round(r.figure.value / highest * bar) for r in norms}
@@ -172,13 +174,16 @@ class Ladder(Widget):
                 parts.append(
                     f"at least {size} {way} than {gap.other}"
                     if gap.shown
-                    else f"no more than bounds: {gap.words()}"
+                    else f"both at their bounds: {gap.words()}"
                 )
             else:
                 words = self._measure.difference_text(gap.measured, signed=True)
                 parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
-        if rung.above is not None and rung.above.equivalent:
+        if rung.above is None or (rung.difference is not None and rung.above.other == rung.difference.other):
+            # The one above is the reference: that is said already.
+            pass
+        elif rung.above.equivalent:
             parts.append("no practical difference to the one above" if whole else "same as above")
-        elif rung.above is not None and not rung.above.shown:
+        elif not rung.above.shown:
             parts.append("not shown to differ from the one above" if whole else "above not shown to differ")
         return ", ".join([*parts, passes])

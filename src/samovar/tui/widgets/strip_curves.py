@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 
 from samovar.core.recording import Array
 
-WIDE_DOTS = 5.0
-"""Least and greatest so far apart within a column would fill it: that is drawn as a band."""
+WIDE_DOTS, WIDE_SHARE = 5.0, 0.3
+"""Least and greatest so far apart within a column, in dots or as a share of a low strip's height, would fill it: that is drawn as a
+band."""
 SPIKES = 0.06
 """Where no more columns than this share are so wide, they are spikes in a calm curve, and drawn as such."""
 AROUND = 3
@@ -38,7 +39,8 @@ def swings(low: Array, high: Array, span: float, rows: int) -> NDArray[np.bool_]
 
 def _wide(low: Array, high: Array, span: float, rows: int) -> NDArray[np.bool_]:
     with np.errstate(invalid="ignore"):
-        return np.asarray((high - low) * (4.0 * rows / max(span, 1e-12)) > WIDE_DOTS)
+        dots = (high - low) * (4.0 * rows / max(span, 1e-12))
+        return np.asarray(dots > min(WIDE_DOTS, WIDE_SHARE * 4.0 * rows))
 
 
 def line_and_band(low: Array, high: Array, mean: Array, span: float, rows: int) -> Drawn:

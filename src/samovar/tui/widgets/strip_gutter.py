@@ -8,6 +8,7 @@ import numpy as np
 from rich.segment import Segment
 from textual.strip import Strip
 
+from samovar.tui.run_cells import short
 from samovar.tui.widgets.raster import large
 from samovar.tui.widgets.spectrogram import loudest
 from samovar.tui.widgets.strip_frame import Frame
@@ -65,12 +66,7 @@ def gutter_lines(
             ]
         )
     elif height >= 5:
-        lines.append(
-            [
-                *title,
-                Segment(f" {spec.labels[0]}"[: max(0, width - len(spec.title) - len(spec.unit) - 3)], plain),
-            ]
-        )
+        lines.append([*title, Segment(f" {spec.labels[0]}", plain)])
         strong = frame.style(colours[0], bold=True)
         lines += [[Segment(f" {part}", strong)] for part in large(main)]
         if note:
@@ -95,7 +91,7 @@ def gutter_lines(
     others = [k for k in others if k not in spec.band]
     for k in others[: max(0, height - len(lines))]:
         figure = _figure(values[k], spec.decimals)
-        name = spec.labels[k][: width - len(figure) - 3]
+        name = short(spec.labels[k], width - len(figure) - 3)
         colour = colours[k] if spec.colours or k == spec.other else palette.soft
         lines.append(
             [

@@ -105,7 +105,7 @@ class StripPainter(Bands):
         chars = np.full((height, width), ord(" "), dtype=np.uint32)
         edges = np.zeros((height, width), bool)
         if single:
-            edges = self._ground_of(main, bottom, top, height, ground, foreground, chars)
+            edges = self._ground_of(main, bottom, top, height, ground, foreground, chars, drawn)
         self._shade(ground)
         if self.cell is None:
             chars[drawn] = BRAILLE + bits[drawn]
@@ -152,7 +152,7 @@ class StripPainter(Bands):
 
     def _ground_of(
         self, curve: Drawn, bottom: float, top: float, height: int, ground: np.ndarray, foreground: np.ndarray,
-        chars: np.ndarray,
+        chars: np.ndarray, drawn: np.ndarray,
     ) -> np.ndarray:  # fmt: skip
         """The tint under the main curve, which ends where it is, and its band in a lighter tone; where pixels draw their edges,
         cells that are whole alone. The answer is which cells the edges are in."""
@@ -179,6 +179,9 @@ class StripPainter(Bands):
         chars[edge], foreground[edge], ground[edge] = band.upper[edge], _BANDED, _PLAIN
         edge = band.lower != ord(" ")
         chars[edge], foreground[edge], ground[edge] = band.lower[edge], _TINTED, _BAND
+        # A cell that a line is in cannot have an edge, too: what fills most of it fills it.
+        ground[drawn & (band.upper >= ord("▄"))] = _BAND
+        ground[drawn & (band.lower >= ord("▄"))] = _TINT
         return edges
 
     def _picture_rows(self, spec: StripSpec, height: int, row: int) -> list[Strip]:

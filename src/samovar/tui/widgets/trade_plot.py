@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import math
 from collections.abc import Callable, Mapping
 
 from rich.text import Text
@@ -15,6 +14,7 @@ from samovar.tui.pixels.layer import Pictured, pixels_for
 from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.run_cells import short
 from samovar.tui.theme import palette_of
+from samovar.tui.widgets.strip_curves import round_levels
 from samovar.tui.widgets.trade_pixels import trade_pixels
 
 STROKES = frozenset("·∙○─│┼◆┊")
@@ -29,6 +29,8 @@ NAME_MOST = 28
 MARGIN = 0.08
 """Room around the outermost values, as a share of what they span."""
 
+ROWS_A_TICK, COLUMNS_A_TICK = 7, 22
+"""So many cells to a number at an axis, or more."""
 Canvas = list[list[tuple[str, str]]]
 Scale = Callable[[float], int]
 
@@ -136,7 +138,11 @@ class TradePlot(Pictured):
         words = f" {short(point.name, NAME_MOST)}"
         width = len(canvas[0])
         # To the right and above where there is room, so that the cross stays to be seen.
-        for dy, at in ((-1, x), (1, x), (-1, x - len(words)), (1, x - len(words)), (-2, x), (2, x)):
+        left, middle = x - len(words), max(0, min(x - len(words) // 2, width - len(words)))
+        places = [(dy, at) for dy in (-1, 1) for at in (x, left)] + [
+            (dy, at) for dy in (-2, 2, -3, 3) for at in (x, left, middle)
+        ]
+        for dy, at in places:
             line = y + dy
             if 0 <= line < len(canvas) and at >= 0 and at + len(words) <= width:
                 taken = [c for c, _ in canvas[line][at : at + len(words)] if c not in " ·∙┊│"]
@@ -163,21 +169,28 @@ class TradePlot(Pictured):
         up, across = trade.up, trade.across
         better = "less" if up.lower_is_better else "more"
         text.append(f"{up.label}, {up.unit} ({better} is better)\n", palette.quantity[up.quantity])
-        ticks = {0: vertical[1], height // 2: 0.5 * (vertical[0] + vertical[1]), height - 1: vertical[0]}
+        ticks = {
+            round((vertical[1] - value) / (vertical[1] - vertical[0]) * (height - 1)): value
+            for value in round_levels(*vertical, max(1, height // ROWS_A_TICK))
+        }
         for k, line in enumerate(canvas):
-            label = _tick(ticks[k], vertical) if k in ticks else ""
+            label = f"{ticks[k]:g}" if k in ticks else ""
             text.append(f"{label:>{GUTTER - 2}} ", palette.soft)
             text.append("┤" if k in ticks else "│", palette.faint)
             for letter, style in line:
                 text.append(letter, style or None)
             text.append("\n")
-        text.append(" " * (GUTTER - 1) + "╰" + "─" * width + "\n", palette.faint)
-        marks = [_tick(v, horizontal) for v in (horizontal[0], 0.5 * sum(horizontal), horizontal[1])]
-        gap = width - sum(len(m) for m in marks)
-        text.append(
-            " " * GUTTER + marks[0] + " " * (gap // 2) + marks[1] + " " * (gap - gap // 2) + marks[2] + "\n",
-            palette.soft,
-        )
+        axis, marks = ["─"] * width, [" "] * (width + 1)
+        for value in round_levels(*horizontal, max(1, width // COLUMNS_A_TICK)):
+            at, words = (
+                round((value - horizontal[0]) / (horizontal[1] - horizontal[0]) * (width - 1)),
+                f"{value:g}",
+            )
+            axis[at] = "┬"
+            begin = max(0, min(at - len(words) // 2, width - len(words)))
+            marks[begin : begin + len(words)] = words
+        text.append(" " * (GUTTER - 1) + "╰" + "".join(axis) + "\n", palette.faint)
+        text.append(" " * GUTTER + "".join(marks).rstrip() + "\n", palette.soft)
         better = "less" if across.lower_is_better else "more"
         text.append(
             " " * GUTTER + f"{across.label}, {across.unit} ({better} is better)",
@@ -211,12 +224,6 @@ def _span(values: list[Measured], more: list[float], limit: float | None) -> tup
     low, high = min(ends), max(ends)
     room = MARGIN * (high - low) or 0.05 * abs(high) or 1.0
     return low - room, high + room
-
-
-def _tick(value: float, span: tuple[float, float]) -> str:
-    """A number at an axis, with no more digits than tell it from its neighbours."""
-    decimals = max(0, 1 - math.floor(math.log10(max(span[1] - span[0], 1e-9))))
-    return f"{value:.{min(decimals, 4)}f}"
 
 
 def _put(canvas: Canvas, x: int, y: int, letter: str, style: str) -> None:
