@@ -123,9 +123,9 @@ class Envelope:
         out = np.full(width, np.nan)
         has = bounds[1:] > bounds[:-1]
         if has.any():
-            part = series[: int(bounds[-1])]
+            part = series[int(bounds[0]) : int(bounds[-1])]
             known = np.isfinite(part)
-            starts = bounds[:-1][has]
+            starts = bounds[:-1][has] - bounds[0]
             total = np.add.reduceat(np.where(known, part, 0.0), starts)
             count = np.add.reduceat(known.astype(float), starts)
             with np.errstate(invalid="ignore", divide="ignore"):
@@ -143,16 +143,18 @@ class Envelope:
         width = len(edges) - 1
         count = int(inside[-1] - inside[0])
         level = self._level(count / width)
+        chosen = _as_slice(rows)
         if level == 0:
             begin = int(inside[0])
-            part = self.values[rows, begin : int(inside[-1])]
+            part = self.values[chosen, begin : int(inside[-1])]
             return _extremes(part, part, inside - begin)
         low, high, _ = self._levels[level - 1]
         block = _FACTOR**level
         bounds = np.minimum(inside // block, low.shape[1])
-        lows, highs = _extremes(low[rows], high[rows], bounds)
+        begin, end = int(bounds[0]), int(bounds[-1]) + 1
+        lows, highs = _extremes(low[chosen, begin:end], high[chosen, begin:end], bounds - begin)
         # The newest samples are in no whole block yet: the last column takes them itself.
-        tail = self.values[np.ix_(rows, range(max(low.shape[1] * block, inside[0]), inside[-1]))]
+        tail = self.values[chosen, max(low.shape[1] * block, int(inside[0])) : int(inside[-1])]
         if tail.shape[1]:
             last = int(np.searchsorted(edges, self.time_s[inside[-1] - 1], "right")) - 1
             last = min(max(last, 0), width - 1)
@@ -189,6 +191,12 @@ class Envelope:
             lows.append(low)
             highs.append(high)
         return np.array(lows), np.array(highs)
+
+
+def _as_slice(rows: list[int]) -> slice | list[int]:
+    """Rows side by side as a slice: numpy looks at these where they are, and would copy others."""
+    first = rows[0]
+    return slice(first, first + len(rows)) if rows == list(range(first, first + len(rows))) else rows
 
 
 def _mean_of(blocks: Array) -> Array:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 from samovar.core.quantity import QUANTITIES
 
@@ -34,8 +35,14 @@ class Palette:
 
     def blend(self, colour: str, share: float) -> str:
         """A colour laid over the ground at this share."""
-        a, b = _rgb(self.ground), _rgb(colour)
-        return "#" + "".join(f"{round(x + (y - x) * share):02x}" for x, y in zip(a, b, strict=True))
+        return laid_over(self.ground, colour, share)
+
+
+@lru_cache(maxsize=512)
+def laid_over(ground: str, colour: str, share: float) -> str:
+    """A colour laid over another at this share; each is asked for again with every picture."""
+    a, b = _rgb(ground), _rgb(colour)
+    return "#" + "".join(f"{round(x + (y - x) * share):02x}" for x, y in zip(a, b, strict=True))
 
 
 def _rgb(colour: str) -> tuple[int, int, int]:

@@ -61,12 +61,6 @@ def tiles(picture: CellPicture, cell: tuple[int, int], most_px: int) -> Iterator
             )
 
 
-def mixed(ground: str, colour: str, share: float) -> str:
-    """A colour laid over a ground at this share."""
-    a, b = rgb((ground, colour))
-    return "#" + "".join(f"{round(x + (y - x) * share):02x}" for x, y in zip(a, b, strict=True))
-
-
 def rgb(colours: Sequence[str]) -> list[tuple[int, int, int]]:
     """Colours as numbers from 0 to 255."""
     return [(int(c[1:3], 16), int(c[3:5], 16), int(c[5:7], 16)) for c in colours]

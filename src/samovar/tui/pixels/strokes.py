@@ -7,7 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from samovar.tui.pixels.picture import CLEAR, mixed
+from samovar.figures.palette import laid_over
+from samovar.tui.pixels.picture import CLEAR
 
 TONES = 4
 """Steps of how far a stroke covers a pixel at its edge."""
@@ -86,7 +87,7 @@ class Strokes:
     def colours(self) -> tuple[str, ...]:
         """The colours of the numbers from 1 on."""
         tones = [tone / TONES for tone in range(1, TONES + 1)]
-        return tuple(mixed(self._ground, colour, tone) for colour in self._colours for tone in tones)
+        return tuple(laid_over(self._ground, colour, tone) for colour in self._colours for tone in tones)
 
     def _box(
         self, x0: float, y0: float, x1: float, y1: float, room: float

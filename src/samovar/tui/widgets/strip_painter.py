@@ -115,7 +115,8 @@ class StripPainter(Bands):
         canvas.styles[:] = foreground * _VARIANTS + ground
         taken = drawn | edges
         levels = self._gridlines(canvas, bottom, top, height, taken, ground)
-        self._limits(canvas, spec, bottom, top, height, drawn, ground)
+        values = self._values(spec)
+        self._limits(canvas, spec, values[:1], (bottom, top), height, drawn, ground)
         self._model_curve(canvas, spec, bottom, top, height, drawn, ground)
         if self.cell is not None:
             tint, band = self._tones(colours[0])
@@ -125,7 +126,7 @@ class StripPainter(Bands):
             )  # fmt: skip
             self.pictures.append(CellPicture(self.names_width, row, *picture, STRETCH))
         labels = axis_labels(bottom, top, height, levels)
-        gutter = gutter_lines(self, spec, self._values(spec), height, colours, labels)
+        gutter = gutter_lines(self, spec, values, height, colours, labels)
         # Both parts have their widths: measuring them again, letter by letter, takes a third of the time.
         total = self.names_width + self.plot_width
         plot = canvas.segments()
@@ -274,14 +275,15 @@ class StripPainter(Bands):
         self,
         canvas: Canvas,
         spec: StripSpec,
-        bottom: float,
-        top: float,
+        latest: Sequence[float],
+        ends: tuple[float, float],
         height: int,
         drawn: np.ndarray,
         ground: np.ndarray,
     ) -> None:
-        """Limits as dashed lines with their word where no curve is; one out of sight as an arrow, with its distance."""
-        latest = self._values(spec)[:1]
+        """Limits as dashed lines with their word where no curve is; one out of sight as an arrow, with its distance from the `latest`
+        value, if there is one."""
+        bottom, top = ends
         for value, word in spec.limits:
             beyond = value > top or value < bottom
             if beyond and word in ONLY_NEAR:

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from samovar.core.recording import Array
-from samovar.tui.pixels.picture import CLEAR, mixed
+from samovar.figures.palette import laid_over
+from samovar.tui.pixels.picture import CLEAR
 from samovar.tui.widgets.raster import FULL, Lines, between_columns, lines_of_all
 from samovar.tui.widgets.strip_curves import Drawn
 
@@ -168,7 +169,7 @@ def _table(
                 seen = grounds[_PLAIN] if number == _TINT else ground
                 key = (colour, "" if tone == FULL else seen, tone)
                 if key not in found and len(table) < MOST_COLOURS:
-                    table.append(mixed(seen, colour, tone / FULL))
+                    table.append(laid_over(seen, colour, tone / FULL))
                     found[key] = len(table)
                 numbers[channel, number, tone] = found.get(key, found.get((colour, "", FULL), len(table)))
     return tuple(table), numbers
