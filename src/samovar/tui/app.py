@@ -60,6 +60,9 @@ class SamovarApp(StyledApp):
     Place > Horizontal { height: 1fr; }
     #main { width: 1fr; height: 1fr; }
     SearchIcon { display: none; }
+    CommandPalette > Vertical, CommandPalette #--results, CommandPalette OptionList:focus { background: $raised; }
+    CommandPalette #--input { border: hkey $line; }
+    CommandPalette OptionList > .option-list--option-highlighted { background: $primary; color: $on-brass; }
     #title-row { height: 1; }
     #title { width: 1fr; height: 1; padding: 0 1; text-wrap: nowrap; text-overflow: ellipsis; }
     #waiting { width: auto; height: 1; padding: 0 1; color: $soft; display: none; }

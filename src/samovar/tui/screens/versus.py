@@ -108,6 +108,7 @@ class VersusPlace(Curves):
     VersusPlace.-trade #versus-top, VersusPlace.-trade #overlay { display: none; }
     VersusPlace.-trade #trade { display: block; }
     VersusPlace.-overlay #versus-top { display: none; }
+    VersusPlace.-empty #versus-top, VersusPlace.-empty #overlay, VersusPlace.-empty #trade { display: none; }
     """
 
     def __init__(self) -> None:
@@ -133,15 +134,15 @@ class VersusPlace(Curves):
         yield TradePlot()
         yield StripStack(id="overlay")
 
-    def title_line(self) -> Text:
-        """The question."""
-        return self.question_line()
+    title_line = Curves.question_line
 
     def fill(self) -> None:
         """The view that is seen, now; the curves when they are read."""
         session = self.session
         review, data = session.review, session.data
-        if review is None or data is None or not review.loads:
+        nothing = review is None or data is None or not review.loads
+        self.set_class(nothing, "-empty")
+        if review is None or data is None or nothing:
             self.query_one("#choice", Static).update("Nothing to compare. Choose a review on the Desk (0).")
             return
         if self._review != review.id:

@@ -94,6 +94,7 @@ class WriteUpPlace(Place):
     WriteUpPlace.-narrow.-writing #text-box { display: block; }
     WriteUpPlace.-narrow.-writing #claims-box { display: none; }
     WriteUpPlace .head { height: 1; padding: 0 1; }
+    WriteUpPlace.-empty #claims-box, WriteUpPlace.-empty #text-box, WriteUpPlace.-empty .head { display: none; }
     """
 
     def __init__(self) -> None:
@@ -144,6 +145,7 @@ class WriteUpPlace(Place):
         """Claims held against the runs as they are now."""
         session = self.session
         review, data = session.review, session.data
+        self.set_class(data is None, "-empty")
         if review is None or data is None:
             self.query_one("#changed", Static).update("No review is open: choose one on the Desk (0).")
             return

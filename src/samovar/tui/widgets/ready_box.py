@@ -81,7 +81,11 @@ class ReadyBox(Vertical):
                 Text(p.channel.id if usable else p.reason or "", palette.soft if usable else palette.faint),
             )
         count = sum(p.status == "ok" for p in found)
-        words = f"what will be recorded: {count} channels" if count else "nothing can be measured here"
+        words = (
+            f"what will be recorded: {count} channel{'s' if count != 1 else ''}"
+            if count
+            else "nothing can be measured here"
+        )
         words = f"{state}\n{words}" if state else words
         hint = plugged_hint(found)
         words += f"\n{hint}" if hint else ""
