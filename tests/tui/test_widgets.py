@@ -17,7 +17,7 @@ from samovar.core.phases import Phase
 from samovar.core.quantity import Channel
 from samovar.figures.palette import DARK
 from samovar.tui.channel_view import ChannelView, view_of, with_bands
-from samovar.tui.widgets.live_samples import LiveSamples
+from samovar.tui.widgets.live_samples import LiveSamples, logging_words
 from samovar.tui.widgets.plain import DataTable
 from samovar.tui.widgets.raster import below, dots, large
 from samovar.tui.widgets.strip_frame import StripView
@@ -134,6 +134,10 @@ class LiveSamplesTest(unittest.TestCase):
             grown.extend(time_s[:n], values[:, :n])
             missing = np.isnan(values[:, 2:n])
             self.assertEqual(grown.gaps, int(missing[~missing.all(axis=1)].any(axis=0).sum()) if n > 2 else 0)
+        self.assertEqual(
+            logging_words(6, grown), f"6 channels, {grown.gaps} samples with a gap, most in Core 1 clock"
+        )
+        self.assertEqual(logging_words(6, LiveSamples(channels)), "6 channels, no gaps")
         whole_channels, whole = with_bands(channels, values)
         self.assertEqual(grown.channels, whole_channels)
         np.testing.assert_array_equal(grown.values, whole)

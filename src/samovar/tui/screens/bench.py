@@ -32,7 +32,7 @@ from samovar.tui.run_words import due_by_hand, far_numbers, step_rule
 from samovar.tui.screens.window_actions import WindowActions
 from samovar.tui.widgets.banner import Banner
 from samovar.tui.widgets.far_view import FarView
-from samovar.tui.widgets.live_samples import LiveSamples
+from samovar.tui.widgets.live_samples import LiveSamples, logging_words
 from samovar.tui.widgets.plain import Static
 from samovar.tui.widgets.ready_box import ReadyBox
 from samovar.tui.widgets.settle_panel import SettlePanel, SettleView, brief_line
@@ -347,7 +347,6 @@ class BenchPlace(WindowActions):
         settled = bool(reading and reading.window and reading.window.found)
         settled = settled or bool(live.course and live.course.settled)
         outcome = live.outcome
-        gaps = self._samples.gaps if self._samples else 0
         return SettleView(
             step=live.step,
             rule=rules.get(live.step, "sealed" if live.sealed.is_set() else ""),
@@ -362,7 +361,7 @@ class BenchPlace(WindowActions):
             slow_guard=guard_is_slow(live.channels, live.beside),
             die_c=live.die_c(),
             due=tuple(due),
-            logging=f"{len(live.channels)} channels, {'no gaps' if gaps == 0 else f'{gaps} samples with a gap'}",
+            logging=logging_words(len(live.channels), self._samples),
             problem=live.writer.problem or live.error,
             speed=live.machine.clock.speed,
             shares=power_shares(live) if self.under_way else (),

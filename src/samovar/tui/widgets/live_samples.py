@@ -30,6 +30,7 @@ class LiveSamples:
         self.channels, first = with_bands(channels, np.empty((len(channels), 0)))
         self._buffer = np.empty((first.shape[0], 1024))
         self.gaps = 0
+        self._lacked = np.zeros(len(channels), dtype=np.int64)
         self._seen = np.zeros(len(channels), dtype=bool)
         self._count = 0
         self.envelope: Envelope | None = None
@@ -43,6 +44,12 @@ class LiveSamples:
     def speaking(self) -> int:
         """How many of its channels have given a value so far."""
         return int(self._seen.sum())
+
+    @property
+    def lacking(self) -> str | None:
+        """The channel that lacked most values; None where none did."""
+        most = int(self._lacked.argmax()) if len(self._lacked) else 0
+        return self.plain[most].name if len(self._lacked) and self._lacked[most] else None
 
     def extend(self, time_s: Array, values: Array) -> None:
         """Go on to the newest sample; `time_s`, shape (n,), and `values`, shape (m, n), only ever grow."""
@@ -65,12 +72,24 @@ class LiveSamples:
         if bool((seen != self._seen).any()):
             # A channel spoke up for the first time: what it lacked before is a gap after all.
             self._seen, self.gaps, known = seen, 0, FIRST_COUNTED
+            self._lacked[:] = 0
         often = self._seen & (self._strides == 1)
-        self.gaps += int(np.count_nonzero(np.isnan(values[often, known:count]).any(axis=0)))
+        missing = np.isnan(values[often, known:count])
+        self.gaps += int(np.count_nonzero(missing.any(axis=0)))
+        self._lacked[often] += missing.sum(axis=1)
         # A channel that is asked less often lacks a value where none came in a whole turn of its own.
         for stride in np.unique(self._strides[self._strides > 1]):
             turns = range(-(-known // stride) * int(stride), count - int(stride) + 1, int(stride))
             rows = self._seen & (self._strides == stride)
-            self.gaps += sum(
-                bool(np.isnan(values[rows, turn : turn + stride]).all(axis=1).any()) for turn in turns
-            )
+            for turn in turns:
+                empty = np.isnan(values[rows, turn : turn + stride]).all(axis=1)
+                self.gaps += bool(empty.any())
+                self._lacked[rows] += empty
+
+
+def logging_words(channels: int, samples: LiveSamples | None) -> str:
+    """How many channels there are, and whether any of them lacks values."""
+    if samples is None or samples.gaps == 0:
+        return f"{channels} channels, no gaps"
+    where = f", most in {samples.lacking}" if samples.lacking is not None else ""
+    return f"{channels} channels, {samples.gaps} samples with a gap{where}"
