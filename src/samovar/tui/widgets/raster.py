@@ -46,25 +46,36 @@ def columns_of_all(
     height = 4 * rows
     scale = (height - 1) / max(top - bottom, 1e-12)
     known = np.isfinite(low) & np.isfinite(high)
+    gaps = not known.all()
     # Small numbers are quick to work with; what is further off than this is not seen anyway.
     away = 2 * height
     with np.errstate(invalid="ignore"):
-        first = np.where(known, np.minimum(np.maximum(np.rint((top - high) * scale), -away), away), away)
-        last = np.where(known, np.minimum(np.maximum(np.rint((top - low) * scale), -away), away), -away)
+        first = np.minimum(np.maximum(np.rint((top - high) * scale), -away), away)
+        last = np.minimum(np.maximum(np.rint((top - low) * scale), -away), away)
+    if gaps:
+        first, last = np.where(known, first, away), np.where(known, last, -away)
     upper, lower = first.astype(np.int16), last.astype(np.int16)
-    # Neighbouring columns must touch, or a steep flank would fall apart into dots.
-    both = known[:, 1:] & known[:, :-1]
-    before_first, before_last = upper[:, :-1].copy(), lower[:, :-1].copy()
-    np.minimum(upper[:, 1:], before_last + 1, out=upper[:, 1:], where=both)
-    np.maximum(lower[:, 1:], before_first - 1, out=lower[:, 1:], where=both)
-    np.maximum(lower, upper + (thick[:, None] - 1).astype(np.int16), out=lower, where=known)
+    # Neighbouring columns must touch, or a steep flank would fall apart into dots; over a gap none does.
+    before_first, before_last = upper[:, :-1], lower[:, :-1]
+    if gaps:
+        before_first, before_last = (
+            np.where(known[:, :-1], edge, beyond)
+            for edge, beyond in ((before_first, -away), (before_last, away))
+        )
+    begins = np.minimum(upper[:, 1:], before_last + 1)
+    lower[:, 1:] = np.maximum(lower[:, 1:], before_first - 1)
+    inside = upper < height
+    upper[:, 1:] = begins
+    lower = np.maximum(lower, upper + (thick[:, None] - 1).astype(np.int16))
     # A curve at the very edge stays visible; one beyond it does not appear there.
-    over = (lower >= height) & (np.where(known, first, away) < height)
+    over = (lower >= height) & inside
     upper = np.where(over, upper - (lower - height + 1), upper)
     above = 4 * np.arange(rows, dtype=np.int16)[None, :, None]
     begin = np.minimum(np.maximum(upper[:, None, :] - above, 0), 4).astype(np.uint8)
     past = np.minimum(np.maximum(lower[:, None, :] + np.int16(1) - above, 0), 4).astype(np.uint8)
-    filled: NDArray[np.uint8] = (_COLUMN << begin) & (_COLUMN >> (_FOUR - past)) & _COLUMN
+    filled: NDArray[np.uint8] = (_COLUMN << begin) & (_COLUMN >> (_FOUR - past))
+    if gaps:
+        filled *= known[:, None, :]
     cells: NDArray[np.uint8] = filled[:, :, ::2] | (filled[:, :, 1::2] << _FOUR)
     return cells
 

@@ -41,26 +41,38 @@ class StripView:
 
 @dataclass
 class Canvas:
-    """A block of cells: code points and style numbers, turned into segments row by row."""
+    """A block of cells: code points and style numbers, turned into segments row by row. Where the numbers go through `grounds`
+    grounds for each ink, blanks take whatever ink stands before them: fewer segments, and nobody sees it."""
 
     chars: np.ndarray
     styles: np.ndarray
     table: Sequence[Style] = ()
+    grounds: int = 0
 
     def segments(self) -> list[list[Segment]]:
         """All rows: what stands side by side in one style is one segment."""
         height, width = self.chars.shape
         text = self.chars.astype("<u4").tobytes().decode("utf-32-le")
-        begins = np.ones(self.styles.shape, bool)
-        np.not_equal(self.styles[:, 1:], self.styles[:, :-1], out=begins[:, 1:])
+        inked = self._inked() if self.grounds else self.styles
+        begins = np.ones(inked.shape, bool)
+        np.not_equal(inked[:, 1:], inked[:, :-1], out=begins[:, 1:])
         starts = np.flatnonzero(begins)
-        styles = [self.table[k] for k in self.styles.reshape(-1)[starts].tolist()]
+        styles = [self.table[k] for k in inked.reshape(-1)[starts].tolist()]
         cuts = [*starts.tolist(), height * width]
         words = [text[a:b] for a, b in itertools.pairwise(cuts)]
         # A picture has a thousand of them: made as the tuples they are, in a third of the time.
         parts = list(map(_SEGMENT, zip(words, styles, itertools.repeat(None), strict=False)))
         of_row = [0, *np.cumsum(begins.sum(axis=1)).tolist()]
         return [parts[a:b] for a, b in itertools.pairwise(of_row)]
+
+    def _inked(self) -> np.ndarray:
+        """The styles, blanks with the ink before them, as far as the ground is the same."""
+        ground = self.styles % self.grounds
+        keeps = np.ones(self.styles.shape, bool)
+        keeps[:, 1:] = (self.chars[:, 1:] != _BLANK) | (ground[:, 1:] != ground[:, :-1])
+        at = np.where(keeps.reshape(-1), np.arange(keeps.size), 0)
+        whole: np.ndarray = self.styles.reshape(-1)[np.maximum.accumulate(at)].reshape(keeps.shape)
+        return whole
 
     def write(self, row: int, column: int, text: str, style: int) -> None:
         """Text over the cells, cut at the edge."""
@@ -73,6 +85,7 @@ class Canvas:
         self.styles[row, column : column + len(text)] = style
 
 
+_BLANK = ord(" ")
 _SEGMENT = partial(tuple.__new__, Segment)
 
 

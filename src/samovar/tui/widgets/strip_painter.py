@@ -137,9 +137,9 @@ class StripPainter(Bands):
         they swing too fast to be followed."""
         view = self.view
         assert self.envelope is not None
-        first: Drawn | None = None
-        fast = swings(low, high, span, height)
-        for k in (0, *(np.flatnonzero(fast[1:]) + 1).tolist()):
+        fast = np.flatnonzero(swings(low, high, span, height)).tolist()
+        first = Drawn(low[0].copy(), high[0].copy())
+        for k in fast:
             middle = 0.5 * (low[k] + high[k])
             if k == 0:
                 mean = self.envelope.means(rows[0], view.start_s, view.end_s, low.shape[1])
@@ -147,8 +147,8 @@ class StripPainter(Bands):
                 middle = np.where(np.isfinite(mean), mean, middle)
             drawn = line_and_band(low[k], high[k], middle, span, height)
             low[k], high[k] = drawn.low, drawn.high
-            first = first or drawn
-        assert first is not None
+            if k == 0:
+                first = drawn
         return first
 
     def _ground_of(
@@ -220,6 +220,7 @@ class StripPainter(Bands):
             np.full((height, width), ord(" "), dtype=np.uint32),
             np.zeros((height, width), dtype=np.intp),
             styles_of(inks, grounds),
+            _VARIANTS,
         )
 
     def _tones(self, colour: str) -> tuple[str, str]:
