@@ -18,8 +18,9 @@ from samovar.core.quantity import Channel
 from samovar.figures.palette import DARK
 from samovar.tui.channel_view import ChannelView, view_of, with_bands
 from samovar.tui.widgets.live_samples import LiveSamples, logging_words
+from samovar.tui.widgets.miniature import course_of, miniature
 from samovar.tui.widgets.plain import DataTable
-from samovar.tui.widgets.raster import below, dots, large
+from samovar.tui.widgets.raster import dots, large
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec, nice_range, plan_strips
@@ -53,10 +54,22 @@ class RasterTest(unittest.TestCase):
         bits = dots(x, x, 0.0, 1.0, 2)
         self.assertTrue((bits[:, 4:6] == 0).all())
 
-    def test_the_tint_lies_under_the_curve(self) -> None:
-        inside = below(np.linspace(0.0, 1.0, 20), 0.0, 1.0, 4)
-        self.assertTrue(inside[-1, 9] and inside[0, 9])
-        self.assertFalse(inside[:, 0].any())
+    def test_a_miniatures_tint_ends_where_its_curve_is(self) -> None:
+        curve = course_of([None, *np.linspace(0.0, 1.0, 40), None], 20)
+        assert curve is not None
+        text = miniature(curve, 4, "#ff0000", "#330000", (0.0, 1.0))
+        lines = text.plain.splitlines()
+        self.assertEqual([len(line) for line in lines], [20] * 4)
+        tinted = set()
+        for span in text.spans:
+            if "#330000" in str(span.style):
+                tinted |= {divmod(k, 21) for k in range(span.start, span.end)}
+        for column in range(20):
+            # The first row from the top that the curve is in.
+            curve = next(row for row in range(4) if "\u2800" <= lines[row][column] <= "\u28ff")
+            under = {row for row, at in tinted if at == column}
+            self.assertLessEqual(set(range(curve + 1, 4)), under | {curve + 1})
+            self.assertFalse(under & set(range(curve)), column)
 
     @settings(max_examples=60, deadline=None)
     @given(

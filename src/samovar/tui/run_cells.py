@@ -20,7 +20,8 @@ def figure_cell(found: tuple[Figure, Measured] | None, palette: Palette) -> Text
     if figure.key != "rise":
         # Where the part says it all, its word; else what is told of it.
         part = figure.parts[0] if figure.statistic in ("rise", "steady", "at") else None
-        text.append(f" {part if part and part != ANY_PART else figure.label}", palette.soft)
+        words = figure.label if part is None or part == ANY_PART else part.removesuffix(f" {figure.unit}")
+        text.append(f" {words}", palette.soft)
     return text
 
 

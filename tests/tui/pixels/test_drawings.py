@@ -20,7 +20,9 @@ from samovar.tui.widgets.elevation_pixels import elevation_pixels
 from samovar.tui.widgets.elevation_scale import part_colour
 from samovar.tui.widgets.elevation_view import drawn
 from samovar.tui.widgets.heard_view import HeardView
+from samovar.tui.widgets.miniature import course_of, miniature_pixels
 from samovar.tui.widgets.spectrum import ROWS, SpectrumView, spectrum_pixels, spectrum_text
+from samovar.tui.widgets.strip_pixels import STRETCH
 
 CELL = 8, 16
 
@@ -86,6 +88,22 @@ class SpectrumTest(unittest.TestCase):
 
     def test_nothing_heard_is_no_picture(self) -> None:
         self.assertIsNone(spectrum_pixels(SpectrumView((63.0,), (math.nan,), ()), DARK, 30, CELL))
+
+
+class MiniatureTest(unittest.TestCase):
+    def test_a_course_is_a_line_over_its_tint(self) -> None:
+        curve = course_of(list(np.linspace(0.0, 10.0, 48)), 30)
+        assert curve is not None
+        pixels, colours = miniature_pixels(curve, 4, CELL, ("#ff0000", "#330000", "#000000"), (0.0, 10.0))
+        self.assertEqual(pixels.shape, (4 * CELL[1], 30 * CELL[0] // STRETCH))
+        line, tint = (numbers_of(pixels, colours, c) for c in ("#ff0000", "#330000"))
+        for column in range(4, pixels.shape[1] - 4):
+            at = np.flatnonzero(line[:, column])
+            wanted = (1.0 - (column + 0.5) / pixels.shape[1]) * len(pixels)
+            self.assertLess(abs(at.mean() - wanted), 2.5)
+            self.assertFalse(tint[: at[0], column].any())
+            self.assertTrue(tint[at[-1] + 3 :, column].all())
+        self.assertIsNone(course_of([1.0, None], 30))
 
 
 class ScrolledTest(unittest.IsolatedAsyncioTestCase):

@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import itertools
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-import numpy as np
 from rich.text import Text
 from textual.events import Click
 from textual.message import Message
-from textual.widget import Widget
 
 from samovar.archive.review_data import Cell, ReviewData
 from samovar.archive.rig_comparison import compare_on
@@ -19,8 +15,11 @@ from samovar.core.compare.rungs import joined
 from samovar.core.measured import AT_MOST, Measured
 from samovar.core.results.figure import Figure, RunResult, as_they_ran
 from samovar.figures.palette import JUDGEMENT_MARK, Palette
+from samovar.tui.pixels.layer import Pictured, pixels_for
+from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.theme import palette_of
-from samovar.tui.widgets.raster import BRAILLE, below, dots
+from samovar.tui.widgets.miniature import course_of, miniature, miniature_pixels
+from samovar.tui.widgets.strip_pixels import STRETCH
 
 LOWEST_C, HIGHEST_C = 20.0, 100.0
 
@@ -58,32 +57,6 @@ def _value_of(data: ReviewData, cell: Cell, figure: Figure) -> Measured | None:
     return rung.figure if rung is not None else None
 
 
-def miniature(
-    outline: tuple[float | None, ...],
-    width: int,
-    rows: int,
-    colour: str,
-    tint: str,
-    scale: tuple[float, float],
-) -> Text:
-    """A course as braille over a tint, on the scale that all cells share."""
-    points = np.array([math.nan if v is None else v for v in outline], dtype=float)
-    good = np.isfinite(points)
-    if good.sum() < 2:
-        return Text("\n" * rows)
-    at = np.linspace(0, len(points) - 1, 2 * width)
-    curve = np.interp(at, np.flatnonzero(good), points[good])
-    bits = dots(curve, curve, *scale, rows, 2)
-    under = below(curve, *scale, rows)
-    text = Text(no_wrap=True)
-    for row in range(rows):
-        for inside, group in itertools.groupby(range(width), key=lambda k: bool(under[row, k])):
-            shown = "".join(chr(BRAILLE + int(bits[row, k])) if bits[row, k] else " " for k in group)
-            text.append(shown, f"{colour} on {tint}" if inside else colour)
-        text.append("\n")
-    return text
-
-
 def judged(cell: Cell) -> str | None:
     """The judgement that the cell's finished passes share; the worst where they do not."""
     found = [r.reading.judgement for r in cell.results if r.finished and r.reading.judgement]
@@ -91,7 +64,7 @@ def judged(cell: Cell) -> str | None:
     return min(found, key=order.index) if found else None
 
 
-class CellCard(Widget):
+class CellCard(Pictured):
     """A setup under a load. Selected, it stands in brass."""
 
     DEFAULT_CSS = """
@@ -148,11 +121,7 @@ class CellCard(Widget):
         # What has no course of its own stands over the die's.
         own = bool(results) and drawn is not results[-1].reading.outline
         curve_colour = own_colour if own else palette.quantity["temperature"]
-        many = self.app.console.color_system in ("truecolor", None)
-        tint = palette.blend(curve_colour, 0.15) if many else palette.ground
-        text.append_text(
-            miniature(drawn, width, max(2, self.size.height - 2), curve_colour, tint, (look.low, look.high))
-        )
+        text.append_text(self._course(drawn, curve_colour, width, look, palette))
         ticks = "●" * min(cell.passes, self.wanted) + "○" * max(0, self.wanted - cell.passes)
         extra = f" +{cell.passes - self.wanted}" if cell.passes > self.wanted else ""
         text.append(ticks + extra, palette.brass)
@@ -174,6 +143,30 @@ class CellCard(Widget):
             used += 1 + len(words)
         text.append(shown.rjust(max(1, width - used)), palette.quantity["noise"])
         return text
+
+    def _course(
+        self,
+        outline: Sequence[float | None],
+        colour: str,
+        width: int,
+        look: CardLook,
+        palette: Palette,
+    ) -> Text:
+        """The course between the first line and the last, in pixels where the terminal takes them."""
+        rows, ends = max(2, self.size.height - 2), (look.low, look.high)
+        curve = course_of(outline, width)
+        self.pictures.show(())
+        if curve is None:
+            return Text("\n" * rows)
+        many = self.app.console.color_system in ("truecolor", None)
+        tint = palette.blend(colour, 0.15) if many else palette.ground
+        pixels = pixels_for(self)
+        if pixels is None:
+            return miniature(curve, rows, colour, tint, ends)
+        left, top = self.content_region.offset - self.region.offset
+        picture = miniature_pixels(curve, rows, pixels.cell, (colour, tint, palette.ground), ends)
+        self.pictures.show((CellPicture(left, top + 1, *picture, STRETCH),))
+        return Text("\n" * rows)
 
 
 def _why_not(figure: Figure, results: Sequence[RunResult]) -> str:

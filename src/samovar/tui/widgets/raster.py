@@ -84,16 +84,6 @@ _COLUMN, _FOUR = np.uint8(15), np.uint8(4)
 """A cell's column with all its dots, and how many these are."""
 
 
-def below(high: NDArray[np.float64], bottom: float, top: float, rows: int) -> NDArray[np.bool_]:
-    """Which cells lie wholly under a curve, shape (rows, columns): for the tint beneath it."""
-    pairs = high.reshape(-1, 2)
-    with np.errstate(all="ignore"):
-        tallest = np.fmax(pairs[:, 0], pairs[:, 1])
-    level = (top - tallest) / max(top - bottom, 1e-12) * rows
-    inside: NDArray[np.bool_] = np.arange(rows)[:, None] >= np.where(np.isfinite(level), level, rows + 1)
-    return inside
-
-
 _DIGITS = {
     "0": ("█▀█", "█ █", "▀▀▀"), "1": (" ▄█", "  █", "  ▀"), "2": ("▀▀█", "█▀▀", "▀▀▀"),
     "3": ("▀▀█", " ▀█", "▀▀▀"), "4": ("█ █", "▀▀█", "  ▀"), "5": ("█▀▀", "▀▀█", "▀▀▀"),
