@@ -60,6 +60,8 @@ class Window:
         os.close(write_end)
         display = ":" + os.read(read_end, 16).decode().strip()
         self._environment = {**os.environ, "DISPLAY": display, "COLORTERM": "truecolor", "LC_ALL": "C.UTF-8"}
+        # Nobody's own settings are in the pictures.
+        self._environment["XDG_CONFIG_HOME"] = os.devnull
         self._environment.pop("TMUX", None)
         self._tmux = ["tmux", "-L", f"shots-{uuid.uuid4().hex[:8]}", "-f", os.devnull]
         options = "set -g status off ; set -sg escape-time 0 ; set -g default-terminal tmux-256color ; set -ga terminal-overrides ,*:Tc ;"

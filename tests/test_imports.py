@@ -37,6 +37,8 @@ ALLOWED: dict[str, set[str]] = {
     "heard_line": {"core", "exchange", "hearing"},
     "entering": {"core", "bench", "archive", "exchange", "heard_line"},
     "framing": {"core", "bench", "archive", "exchange"},
+    "settings": {"exchange"},
+    "first_frame": {"settings"},
     "recording": {"agent", "core", "sources", "bench", "archive", "exchange", "hearing"},
     "tui": {
         "core",
@@ -53,6 +55,7 @@ ALLOWED: dict[str, set[str]] = {
         "heard_line",
         "simulator",
         "lookup",
+        "settings",
     },
     "cli": {
         "agent",

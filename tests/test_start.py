@@ -8,8 +8,8 @@ import subprocess
 import sys
 import unittest
 
-from samovar import first_frame
-from samovar.figures.palette import DARK
+from samovar import first_frame, settings
+from samovar.figures.palette import DARK, LIGHT
 from samovar.tui.widgets.rail import PLACES
 
 HEAVY = ("textual", "sqlalchemy", "numpy", "pydantic", "typer", "greenlet", "scipy", "matplotlib")
@@ -48,15 +48,10 @@ class StartTest(unittest.TestCase):
 
     def test_the_first_picture_is_of_the_places_in_their_colours(self) -> None:
         self.assertEqual(first_frame.PLACES, tuple(name for _, _, name in PLACES))
-        colours = (
-            first_frame.GROUND,
-            first_frame.RAISED,
-            first_frame.TEXT,
-            first_frame.SOFT,
-            first_frame.BRASS,
-        )
-        wanted = (DARK.ground, DARK.raised, DARK.text, DARK.soft, DARK.brass)
-        self.assertEqual(tuple("#{:02x}{:02x}{:02x}".format(*c) for c in colours), wanted)
+        for theme, palette in ((settings.DARK, DARK), (settings.LIGHT, LIGHT)):
+            wanted = (palette.ground, palette.raised, palette.text, palette.soft, palette.brass)
+            found = tuple("#{:02x}{:02x}{:02x}".format(*c) for c in first_frame.COLOURS[theme])
+            self.assertEqual(found, wanted)
 
     def test_it_is_drawn_only_where_the_interface_opens(self) -> None:
         master, slave = pty.openpty()

@@ -4,14 +4,13 @@ starts. What draws the rest paints over it."""
 import os
 import sys
 
-GROUND, RAISED, TEXT, SOFT, BRASS = (
-    (23, 19, 16),
-    (34, 28, 23),
-    (241, 232, 216),
-    (168, 156, 139),
-    (217, 169, 78),
-)
-"""As in `figures.palette`, of the dark theme; a test holds them to it."""
+from samovar.settings import DARK, LIGHT, read_settings, settings_path
+
+COLOURS = {
+    DARK: ((23, 19, 16), (34, 28, 23), (241, 232, 216), (168, 156, 139), (217, 169, 78)),
+    LIGHT: ((248, 244, 236), (236, 228, 213), (36, 31, 25), (106, 96, 84), (154, 106, 16)),
+}
+"""Ground, raised, text, soft and brass by theme, as in `figures.palette`; a test holds them to it."""
 PLACES = ("Desk", "Shelf", "Grid", "Bench", "Trace", "Versus", "Write-up")
 RAIL = 17
 _OTHERWISE = ("-h", "--help", "--version", "--tour")
@@ -48,18 +47,19 @@ def plain_start(arguments: list[str]) -> dict[str, str] | None:
 def draw() -> None:
     """Draw the rail, and that the archive is being opened."""
     global _drawn
+    ground, raised, text, soft, brass = COLOURS[read_settings(settings_path())[0]["theme"]]
     columns, rows = os.get_terminal_size(sys.stdout.fileno())
     pitch = 4 if rows >= 34 else 3
     lines = {
-        1 + k * pitch: f" {_ink(BRASS)}{k} \x1b[1m{_ink(TEXT)}{name}\x1b[22m" for k, name in enumerate(PLACES)
+        1 + k * pitch: f" {_ink(brass)}{k} \x1b[1m{_ink(text)}{name}\x1b[22m" for k, name in enumerate(PLACES)
     }
-    picture = [_ENTER, _ground(GROUND), "\x1b[2J\x1b[H"]
+    picture = [_ENTER, _ground(ground), "\x1b[2J\x1b[H"]
     for row in range(rows):
         shown = lines.get(row, "")
         picture.append(
-            f"\x1b[{row + 1};1H{_ground(RAISED)}{' ' * min(RAIL, columns)}\x1b[{row + 1};1H{shown}"
+            f"\x1b[{row + 1};1H{_ground(raised)}{' ' * min(RAIL, columns)}\x1b[{row + 1};1H{shown}"
         )
-    picture.append(f"\x1b[1;{RAIL + 2}H{_ground(GROUND)}{_ink(SOFT)}Samovar: opening the archive …")
+    picture.append(f"\x1b[1;{RAIL + 2}H{_ground(ground)}{_ink(soft)}Samovar: opening the archive …")
     sys.stdout.write("".join(picture))
     sys.stdout.flush()
     _drawn = True

@@ -20,6 +20,7 @@ class Terminal:
             "LC_ALL": "C.UTF-8",
             "COLORTERM": "truecolor",
             "XDG_STATE_HOME": str(folder),
+            "XDG_CONFIG_HOME": str(folder),
         }
         environment.pop("TMUX", None)
         ending = "; echo ended with $?; sleep 60"
@@ -49,6 +50,10 @@ class Terminal:
     def screen(self) -> str:
         """What stands on the screen."""
         return self._run("capture-pane", "-p")
+
+    def coloured(self) -> str:
+        """The same with what sets its colours."""
+        return self._run("capture-pane", "-e", "-p")
 
     def until(self, words: str, seconds: float = 60.0) -> str:
         """Wait until the screen matches a pattern; the answer is the screen."""

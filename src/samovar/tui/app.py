@@ -24,6 +24,7 @@ from textual.screen import Screen
 from samovar.archive.database import archive_words, in_words
 from samovar.archive.search import Hit
 from samovar.bench.course_spec import clock_text
+from samovar.settings import DARK, LIGHT
 from samovar.tui.aside import Turn, aside, behind
 from samovar.tui.asking import SHOWING, Asking
 from samovar.tui.screen_styles import StyledApp
@@ -98,6 +99,7 @@ class SamovarApp(StyledApp):
         super().__init__()
         self.session = session
         self._on_close = on_close
+        self.remember: Callable[[str, str], None] = lambda _key, _word: None
         self.failure: Exception | None = None
         self._places: dict[str, Place] = {}
         self._asking_to_leave = False
@@ -270,7 +272,9 @@ class SamovarApp(StyledApp):
 
     def action_theme(self) -> None:
         """Dark to light and back."""
-        self.theme = LIGHT_THEME.name if self.theme == DARK_THEME.name else DARK_THEME.name
+        light = self.theme == DARK_THEME.name
+        self.theme = LIGHT_THEME.name if light else DARK_THEME.name
+        self.remember("theme", LIGHT if light else DARK)
         if isinstance(self.screen, Place):
             self.screen.refresh_all()
             self.screen.query_one(Rail).refresh()

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from textual.app import SystemCommand
 from textual.screen import Screen
 
+from samovar.settings import OFF, ON
 from samovar.tui.keeping import COMMANDS, command
 from samovar.tui.pixels.layer import switch
 from samovar.tui.screens.place import Place
@@ -27,7 +28,7 @@ def commands_of(app: SamovarApp, screen: Screen[object]) -> Iterator[SystemComma
         (
             "Dots or pixels",
             "Draw curves in dots, or as pictures where the terminal takes them",
-            partial(switch, app),
+            partial(dots_or_pixels, app),
         ),
         ("Keys", "Show the keys of this place", app.action_help),
         ("Find", "Find a review, a run, a product or a mark by any word", app.action_find),
@@ -46,3 +47,8 @@ def commands_of(app: SamovarApp, screen: Screen[object]) -> Iterator[SystemComma
             binding.tooltip or binding.description,
             lambda action=binding.action: app.call_later(screen.run_action, action),
         )
+
+
+def dots_or_pixels(app: SamovarApp) -> None:
+    """The other of the two, from now on and the next time."""
+    app.remember("pixels", ON if switch(app) else OFF)

@@ -13,10 +13,12 @@ from samovar.archive import Archive
 from samovar.archive.database import BrokenArchive
 from samovar.bench.machine import Machine, ThisMachine
 from samovar.exchange.problems import InputError
+from samovar.settings import LIGHT, OFF, read_settings, settings_path, write_settings
 from samovar.tui.app import SamovarApp
-from samovar.tui.pixels.layer import draw_in_pixels
+from samovar.tui.pixels.layer import draw_in_pixels, put_pixels_away
 from samovar.tui.pixels.terminal import ask_terminal
 from samovar.tui.session import Session
+from samovar.tui.theme import DARK_THEME, LIGHT_THEME
 
 if TYPE_CHECKING:
     from textual.pilot import Pilot
@@ -94,9 +96,26 @@ def _run(
         session.messages += [
             f"{name} was interrupted; it is whole up to its last second" for name in archive.recovered
         ]
+        path = settings_path()
+        settings, wrong = read_settings(path)
+        session.messages += [wrong] if wrong else []
         app = SamovarApp(session, on_close)
+        app.theme = (LIGHT_THEME if settings["theme"] == LIGHT else DARK_THEME).name
         pixels, typed = ask_terminal()
         draw_in_pixels(app, pixels)
+        if settings["pixels"] == OFF:
+            put_pixels_away(app)
+
+        def remember(key: str, word: str) -> None:
+            settings[key] = word
+            # What somebody wrote there, and meant something else by, is his to mend.
+            if not wrong:
+                try:
+                    write_settings(path, settings)
+                except InputError as problem:
+                    app.notify(str(problem), severity="warning")
+
+        app.remember = remember
 
         async def typed_before(pilot: Pilot[object]) -> None:
             await pilot.press(*typed)

@@ -40,11 +40,17 @@ def draw_in_pixels(app: App[Any], pixels: Pixels | None) -> None:
         _TAKES[app] = pixels
 
 
-def switch(app: App[Any]) -> None:
-    """Draw in dots where pixels were drawn, and the other way round."""
+def put_pixels_away(app: App[Any]) -> None:
+    """Draw in dots, though the terminal takes pictures, until it is switched."""
     if app in _TAKES:
         forget_pictures(app)
         _PUT_AWAY[app] = _TAKES.pop(app)
+
+
+def switch(app: App[Any]) -> bool:
+    """Draw in dots where pixels were drawn, and the other way round; whether it is pixels from now on."""
+    if app in _TAKES:
+        put_pixels_away(app)
     elif app in _PUT_AWAY:
         _TAKES[app] = _PUT_AWAY.pop(app)
     else:
@@ -54,6 +60,7 @@ def switch(app: App[Any]) -> None:
         )
     for widget in app.screen.query(Pictured):
         widget.refresh()
+    return app in _TAKES
 
 
 def pixels_for(widget: Widget) -> Pixels | None:
