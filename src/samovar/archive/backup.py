@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterator
 from datetime import date
 from pathlib import Path
 
-from samovar.archive.place import ArchiveError, Place
+from samovar.archive.place import ArchiveError, Place, files_of
 
 DAILY_KEPT = 5
 """Copies of so many days of use are kept; one that a migration made beside them stays until it is deleted by hand."""
@@ -73,10 +73,7 @@ def new_file(target: Path) -> Iterator[Path]:
         why = (problem.strerror or str(problem)).lower()
         raise ArchiveError(f"{target}: cannot be written ({why}); name another place") from problem
     finally:
-        for left in (
-            passing,
-            *(passing.with_name(f"{passing.name}{end}") for end in ("-wal", "-shm", "-journal")),
-        ):
+        for left in files_of(passing):
             with contextlib.suppress(OSError):
                 left.unlink()
 

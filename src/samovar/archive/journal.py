@@ -16,7 +16,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from samovar.archive.database import Database, open_database
 from samovar.archive.hand_readings import insert_reading, readings_among
 from samovar.archive.owner import owner_lives
-from samovar.archive.place import ArchiveError, Place
+from samovar.archive.place import ArchiveError, Place, files_of
 from samovar.archive.run_rows import change_of, insert_change
 from samovar.archive.samples import joined_samples, pack_block
 from samovar.archive.schema import CHANGE, CHANNEL, CHUNK, HAND_READING, MARK, META, RUN, SERIES
@@ -257,6 +257,6 @@ def _take_words(server: Connection, journal: Connection, here: int, number: int)
 
 
 def _remove(path: Path) -> None:
-    for one in (path, *(path.with_name(f"{path.name}{end}") for end in ("-wal", "-shm"))):
+    for one in files_of(path):
         with contextlib.suppress(OSError):
             one.unlink()

@@ -20,6 +20,11 @@ class ArchiveError(Exception):
     """The archive cannot be used as asked; the text is one line that says where, what, and what to do."""
 
 
+def files_of(path: Path) -> tuple[Path, ...]:
+    """An archive's file, and those that SQLite keeps beside it while it is open, whether they are there or not."""
+    return path, *(path.with_name(f"{path.name}{end}") for end in ("-wal", "-shm", "-journal"))
+
+
 @dataclass(frozen=True)
 class Place:
     """One archive's place; exactly one of the two is set.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 from dataclasses import dataclass
 
-from samovar.core.measured import Measured, combine
+from samovar.core.measured import Measured, difference, quotient
 from samovar.core.rated import EXTRAPOLATED
 from samovar.core.reading import Reading
 
@@ -45,20 +45,17 @@ def heat_path(reading: Reading) -> list[Stage]:
         found = reading.steady_mean("temperature", (role,))
         if role == "die" and reading.die in reading.steady:
             die = reading.steady[reading.die]
-            found = Measured(die.mean, die.half_width)
+            found = die.measured
         if role == "inlet" and found is None and thermal.room_c is not None:
             found = Measured(thermal.room_c, None)
         if found is not None:
             known.append((name, found))
     stages = []
     for (start, a), (end, b) in itertools.pairwise(known):
-        width = combine(a.half_width or 0.0, b.half_width or 0.0)
-        gap = a.value - b.value
-        if gap <= 0:
+        gap = difference(a, b)
+        if gap.value <= 0:
             return []
-        share = combine(width / gap, (power.half_width or 0.0) / power.mean)
-        resistance = gap / power.mean
-        stages.append(Stage(start, end, Measured(gap, width), Measured(resistance, resistance * share)))
+        stages.append(Stage(start, end, gap, quotient(gap, power.measured)))
     return stages
 
 

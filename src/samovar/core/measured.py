@@ -66,3 +66,15 @@ def rounded_width(half_width: float | None, finest: int = 6) -> str:
 def combine(*standard: float) -> float:
     """The combined standard uncertainty of independent contributions: root of the sum of squares."""
     return math.sqrt(sum(u * u for u in standard))
+
+
+def difference(one: Measured, other: Measured) -> Measured:
+    """One less the other, both independent (GUM 5.1.3)."""
+    return Measured(one.value - other.value, combine(one.half_width or 0.0, other.half_width or 0.0))
+
+
+def quotient(one: Measured, other: Measured) -> Measured:
+    """One over the other, both independent and over nothing: relative half-widths add as squares (GUM 5.1.6)."""
+    value = one.value / other.value
+    share = combine((one.half_width or 0.0) / one.value, (other.half_width or 0.0) / other.value)
+    return Measured(value, value * share)

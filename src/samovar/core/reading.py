@@ -20,7 +20,7 @@ from samovar.core.held.stretches import HeldStretch, find_held
 from samovar.core.idle import idle_load
 from samovar.core.judgement import judge, steps_to_budget
 from samovar.core.load.signals import working_clock
-from samovar.core.measured import COVERAGE_FACTOR, Measured, combine
+from samovar.core.measured import COVERAGE_FACTOR, Measured, combine, difference, quotient
 from samovar.core.method import METHOD_VERSION
 from samovar.core.peaks import Peak, Spike, peaks_of, set_aside
 from samovar.core.phases import Phase, find_phases, main_load
@@ -54,6 +54,11 @@ class SteadyFigures:
     sd: float
     minimum: float
     maximum: float
+
+    @property
+    def measured(self) -> Measured:
+        """The mean with its half-width."""
+        return Measured(self.mean, self.half_width)
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +133,7 @@ class Reading:
             for channel in self.channels:
                 if channel.quantity == quantity and channel.role == role and channel.name in self.steady:
                     figures = self.steady[channel.name]
-                    return Measured(figures.mean, figures.half_width)
+                    return figures.measured
         return None
 
 
@@ -163,7 +168,7 @@ def read(
     forecast = forecast_of(recording, phases, load)
     die_name = _name(recording, recording.die)
     at = steady.get(die_name or "")
-    die_settled = None if at is None else Measured(at.mean, at.half_width)
+    die_settled = None if at is None else at.measured
     peaks, lone = peaks_of(recording, load, aside)
     return Reading(
         rows=len(recording.time_s),
@@ -321,19 +326,19 @@ def _thermal(
         return ThermalFigures(
             room.value if room else None, None, None, None, None, None, constants, None, network
         )
-    rise = steady[die].mean - room.value
-    rise_width = combine(steady[die].half_width or 0.0, room.half_width or 0.0)
-    watts = steady[power].mean if power in steady else None
-    if watts is None or watts <= 0 or rise <= 0:
-        return ThermalFigures(room.value, rise, rise_width, watts, None, None, constants, None, network)
-    resistance = rise / watts
-    watts_width = steady[power].half_width or 0.0 if power else 0.0
-    width = resistance * combine(rise_width / rise, watts_width / watts)
+    rise = difference(steady[die].measured, room)
+    watts = steady[power].measured if power in steady else None
+    if watts is None or watts.value <= 0 or rise.value <= 0:
+        return ThermalFigures(
+            room.value, rise.value, rise.half_width, watts.value if watts else None, None, None, constants, None, network,
+        )  # fmt: skip
+    resistance = quotient(rise, watts)
     limit = facts.cpu.temperature_limit_c
-    headroom = None if limit is None else (limit - room.value) / resistance
+    headroom = None if limit is None else (limit - room.value) / resistance.value
     return ThermalFigures(
-        room.value, rise, rise_width, watts, resistance, width, constants, headroom, network
-    )
+        room.value, rise.value, rise.half_width, watts.value, resistance.value, resistance.half_width, constants, headroom,
+        network,
+    )  # fmt: skip
 
 
 def _outline(recording: Recording) -> tuple[float | None, ...]:

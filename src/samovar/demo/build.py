@@ -13,6 +13,7 @@ from pathlib import Path
 
 from samovar.archive.archive import Archive
 from samovar.archive.editions import AUTHOR, LICENCE
+from samovar.archive.place import files_of
 from samovar.core.by_hand.line import Circumstances, read_line
 from samovar.core.by_hand.reading import HandReading
 from samovar.core.reading_plain import from_plain
@@ -37,7 +38,7 @@ def build(path: Path, on_progress: Callable[[int, int], None] | None = None) -> 
         ArchiveError: the place cannot be written.
     """
     part = path.with_name(f".{path.name}.part")
-    for leftover in (part, part.with_name(part.name + "-wal"), part.with_name(part.name + "-shm")):
+    for leftover in files_of(part):
         leftover.unlink(missing_ok=True)
     with Archive(part) as archive:
         reviews = {

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from samovar import first_frame
 from samovar.archive import Archive
+from samovar.archive.place import files_of
 
 
 def demo_archive(named: Path | None, fresh: bool) -> Path:
@@ -18,7 +19,7 @@ def demo_archive(named: Path | None, fresh: bool) -> Path:
     """
     place = named or Archive.usual_place().with_name("demo.sqlite")
     if fresh:
-        for leftover in (place, place.with_name(place.name + "-wal"), place.with_name(place.name + "-shm")):
+        for leftover in files_of(place):
             leftover.unlink(missing_ok=True)
     if not place.exists():
         from samovar.demo.build import build

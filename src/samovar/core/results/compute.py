@@ -12,7 +12,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from samovar.core.graphics_heat import BESIDE_SHARE
-from samovar.core.measured import Measured, combine
+from samovar.core.measured import Measured, difference, quotient
 from samovar.core.phases import Phase
 from samovar.core.quantity import QUANTITIES
 from samovar.core.reading import Reading
@@ -109,16 +109,13 @@ def _of_the_graphics(found: list[Result], room: Measured | None) -> Iterator[Res
         return
     if package is not None and package.value > BESIDE_SHARE * power.value:
         return
-    rise = heat.value - room.value
-    if rise <= 0.0:
+    rise = difference(heat.measured, room)
+    if rise.value <= 0.0:
         return
-    share = combine(
-        combine(heat.half_width or 0.0, room.half_width or 0.0) / rise,
-        (power.half_width or 0.0) / power.value,
-    )
-    resistance = rise / power.value
+    found_k_per_w = quotient(rise, power.measured)
     yield Result(
-        "gpu", heat.channel, "temperature", "resistance", "K/W", resistance, resistance * share, window=heat.window, n=heat.n
+        "gpu", heat.channel, "temperature", "resistance", "K/W", found_k_per_w.value, found_k_per_w.half_width,
+        window=heat.window, n=heat.n,
     )  # fmt: skip
 
 

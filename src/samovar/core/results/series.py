@@ -193,7 +193,7 @@ def _steady(recording: Recording, reading: Reading, series: Series, span: Span) 
     figures = reading.steady.get(series.channel) if series.channel is not None else None
     shared = reading.window is not None and window == reading.window.span
     # One run has one answer: what the reading says of this channel stands.
-    mean = Measured(figures.mean, figures.half_width) if figures is not None and shared else mean_of(x)
+    mean = figures.measured if figures is not None and shared else mean_of(x)
     rides = series.channel is not None and series.channel == reading.die and _rides(reading, window)
     value = Measured(mean.value, mean.half_width, AT_LEAST if rides else None)
     yield one_result(series, "steady", value, window, len(x))
