@@ -11,6 +11,7 @@ import subprocess
 import sys
 import threading
 import unittest
+from dataclasses import replace
 from unittest.mock import patch
 
 import numpy as np
@@ -183,6 +184,20 @@ class SwitchedTest(unittest.IsolatedAsyncioTestCase):
             time_s = np.arange(60.0)
             spec = StripSpec("Power", "power", "W", (0,), ("package",))
             strips.show(StripView(specs=(spec,), end_s=60.0), Envelope(time_s, 40.0 + time_s[None]))
+
+            # What is shown already is not drawn again; what has grown, or is looked at otherwise, is.
+            await pilot.pause()
+            shown = strips.view
+            with patch.object(strips, "refresh") as refreshed:
+                strips.show(replace(shown), strips.envelope)
+                self.assertEqual(refreshed.call_count, 0)
+                strips.show(replace(shown, cursor_s=3.0), strips.envelope)
+                self.assertEqual(refreshed.call_count, 1)
+                assert strips.envelope is not None
+                strips.envelope.extend(np.arange(61.0), np.full((1, 61), 50.0))
+                strips.show(replace(shown, cursor_s=3.0), strips.envelope)
+                self.assertEqual(refreshed.call_count, 2)
+            strips.show(shown, strips.envelope)
 
             async def has_dots() -> bool:
                 await pilot.pause(0.1)

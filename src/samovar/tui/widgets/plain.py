@@ -17,6 +17,13 @@ class Static(TextualStatic):
     def __init__(self, content: Any = "", *, markup: bool = False, **named: Any) -> None:
         super().__init__(content, markup=markup, **named)
 
+    def update(self, content: Any = "", *, layout: bool = True) -> None:
+        """Show this. What has its size from outside cannot change it: nothing need be laid out anew, which would have the
+        whole screen drawn again."""
+        sides = self.styles.width, self.styles.height
+        has_its_size = self.is_mounted and all(side is not None and not side.is_auto for side in sides)
+        super().update(content, layout=layout and not has_its_size)
+
 
 class DataTable(TextualTable[Any]):
     """Cells as they stand, in columns as wide as they need."""

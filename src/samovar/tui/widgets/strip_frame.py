@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 
 import numpy as np
@@ -37,6 +37,10 @@ class StripView:
     model: tuple[np.ndarray, np.ndarray] | None = None
     left_out: tuple[tuple[float, float], ...] = ()
     empty: str = "nothing recorded yet"
+
+    def shows_the_same(self, other: StripView) -> bool:
+        """Whether another view is this one; of the model's curve it must be the very same."""
+        return self.model is other.model and replace(self, model=None) == replace(other, model=None)
 
 
 @dataclass

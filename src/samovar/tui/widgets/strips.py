@@ -34,13 +34,16 @@ class StripStack(Pictured):
         super().__init__(**named)
         self.view = StripView()
         self.envelope: Envelope | None = None
+        self._count = 0
         self._rows: list[Strip] | None = None
         self._cell: tuple[int, int] | None = None
 
     def show(self, view: StripView, envelope: Envelope | None) -> None:
-        """Show this from now on."""
-        self.view = view
-        self.envelope = envelope
+        """Show this from now on; what is shown already is not drawn again."""
+        count = 0 if envelope is None else len(envelope.time_s)
+        if envelope is self.envelope and count == self._count and view.shows_the_same(self.view):
+            return
+        self.view, self.envelope, self._count = view, envelope, count
         self._rows = None
         self.refresh()
 
