@@ -51,7 +51,7 @@ SHOTS: tuple[tuple[tuple[str, ...], float, str], ...] = (
 class Window:
     """A terminal window on a screen nobody sees, with a program in it."""
 
-    def __init__(self, command: list[str]) -> None:
+    def __init__(self, command: list[str], folder: str) -> None:
         read_end, write_end = os.pipe()
         self._server = subprocess.Popen(
             ["Xvfb", "-displayfd", str(write_end), "-screen", "0", "1280x800x24"],
@@ -60,8 +60,8 @@ class Window:
         os.close(write_end)
         display = ":" + os.read(read_end, 16).decode().strip()
         self._environment = {**os.environ, "DISPLAY": display, "COLORTERM": "truecolor", "LC_ALL": "C.UTF-8"}
-        # Nobody's own settings are in the pictures.
-        self._environment["XDG_CONFIG_HOME"] = os.devnull
+        # Nobody's own settings are in the pictures, and none of the pictures' stay behind.
+        self._environment["XDG_CONFIG_HOME"] = folder
         self._environment.pop("TMUX", None)
         self._tmux = ["tmux", "-L", f"shots-{uuid.uuid4().hex[:8]}", "-f", os.devnull]
         options = "set -g status off ; set -sg escape-time 0 ; set -g default-terminal tmux-256color ; set -ga terminal-overrides ,*:Tc ;"
@@ -123,7 +123,7 @@ def main() -> int:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
         archive = str(Path(folder) / "demo.sqlite")
-        window = Window([sys.executable, "-m", "samovar", "demo", "--archive", archive])
+        window = Window([sys.executable, "-m", "samovar", "demo", "--archive", archive], folder)
         try:
             window.until("channels usable", 60.0)
             log = _log_of_another_maker(Path(folder), archive)
