@@ -134,6 +134,12 @@ class WrittenTest(unittest.TestCase):
             said = layer.written(Pixels(protocol, 8, 16), (10, 20), ())
             self.assertTrue(said.startswith("\x1b7\x1b[23;14H\x1b"), repr(said[:20]))
             self.assertTrue(said.endswith("\x1b8"))
+        # The same again is not worked out again; another place, or another picture, is.
+        again = layer.written(Pixels(GRAPHICS, 8, 16), (10, 20), ())
+        self.assertIs(again, said)
+        self.assertNotEqual(layer.written(Pixels(GRAPHICS, 8, 16), (11, 20), ()), said)
+        layer.show([CellPicture(3, 2, np.zeros((6, 6), np.uint8), COLOURS)])
+        self.assertNotEqual(layer.written(Pixels(GRAPHICS, 8, 16), (10, 20), ()), said)
 
 
 class StripsTest(unittest.TestCase):

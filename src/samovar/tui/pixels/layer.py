@@ -90,10 +90,12 @@ class PixelLayer:
         self._pictures: Sequence[CellPicture] = ()
         self._comes = False
         self._first = next(_FIRST_NUMBERS)
+        self._written: tuple[object, str] | None = None
 
     def show(self, pictures: Sequence[CellPicture]) -> None:
         """These from now on."""
         self._pictures = pictures[:MOST_PICTURES]
+        self._written = None
 
     def drawn(self) -> None:
         """Cells of the widget were drawn anew: the pictures follow, once the screen is."""
@@ -119,7 +121,7 @@ class PixelLayer:
     def written(
         self, pixels: Pixels, corner: tuple[int, int], over: Sequence[tuple[int, int, int, int]]
     ) -> str:
-        """What goes to the terminal.
+        """What goes to the terminal: worked out once for the same pictures in the same place.
 
         Args:
             pixels: what it takes.
@@ -131,6 +133,9 @@ class PixelLayer:
         from samovar.tui.pixels.picture import tiles, without_cells
         from samovar.tui.pixels.sixel import sixels
 
+        asked = pixels, tuple(corner), tuple(over)
+        if self._written is not None and self._written[0] == asked:
+            return self._written[1]
         cell = pixels.cell
         said = ["\x1b7"]
         for number, one in enumerate(self._pictures):
@@ -139,7 +144,9 @@ class PixelLayer:
             for piece in (picture,) if whole else tiles(picture, cell, LARGEST_SIXEL_PX):
                 body = placed(piece, self._first + number, cell) if whole else sixels(piece)
                 said.append(f"\x1b[{corner[1] + piece.row + 1};{corner[0] + piece.column + 1}H{body}")
-        return "".join((*said, "\x1b8"))
+        text = "".join((*said, "\x1b8"))
+        self._written = asked, text
+        return text
 
 
 class Pictured(Widget):
