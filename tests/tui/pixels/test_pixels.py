@@ -25,7 +25,7 @@ from textual.screen import ModalScreen
 from samovar.core.envelope import Envelope
 from samovar.figures.palette import DARK
 from samovar.tui.pixels.graphics_protocol import placed
-from samovar.tui.pixels.layer import PixelLayer, draw_in_pixels, switch
+from samovar.tui.pixels.layer import HOLD, SHOW, PixelLayer, draw_in_pixels, switch
 from samovar.tui.pixels.picture import CellPicture, tiles, without_cells
 from samovar.tui.pixels.sixel import sixels
 from samovar.tui.pixels.strokes import TONES, Strokes
@@ -230,6 +230,30 @@ class SwitchedTest(unittest.IsolatedAsyncioTestCase):
             self.assertTrue(await has_dots())
             switch(app)
             self.assertFalse(await has_dots())
+
+    async def test_by_the_graphics_protocol_what_is_not_shown_any_more_is_taken_away(self) -> None:
+        class Stage(App[None]):
+            def compose(self) -> ComposeResult:
+                yield StripStack()
+
+        app = Stage()
+        async with app.run_test(size=(100, 20)) as pilot:
+            draw_in_pixels(app, Pixels(GRAPHICS, 8, 16))
+            strips, ink = app.query_one(StripStack), np.ones((16, 8), np.uint8)
+            assert app._driver is not None
+            gone = []
+            for shown, protocol in ((2, GRAPHICS), (1, GRAPHICS), (0, GRAPHICS), (2, SIXEL), (0, SIXEL)):
+                draw_in_pixels(app, Pixels(protocol, 8, 16))
+                await pilot.pause(0.1)
+                with patch.object(app._driver, "write") as written:
+                    strips.pictures.show([CellPicture(k, 0, ink, COLOURS) for k in range(shown)])
+                    strips.pictures.drawn()
+                    await pilot.pause(0.1)
+                text = "".join(call.args[0] for call in written.call_args_list)
+                gone.append(len(re.findall(r"\x1b_Ga=d,d=I,i=\d+,q=2\x1b", text)))
+                # What was held is always let go.
+                self.assertEqual(text.count(HOLD), text.count(SHOW))
+            self.assertEqual(gone, [0, 1, 1, 0, 0])
 
 
 class AskedTest(unittest.TestCase):

@@ -37,6 +37,11 @@ def placed(picture: CellPicture, number: int, cell: tuple[int, int]) -> str:
     return "".join(said)
 
 
+def taken_away(number: int) -> str:
+    """The picture of this number gone, and forgotten: it would stay over whatever cells are written."""
+    return f"\x1b_Ga=d,d=I,i={number},q=2\x1b\\"
+
+
 def png(picture: CellPicture) -> bytes:
     """The picture as PNG with a palette (ISO/IEC 15948), unstretched: a quarter of what its colours would take one by one, and as
     much sooner deflated."""

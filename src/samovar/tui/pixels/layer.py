@@ -91,6 +91,7 @@ class PixelLayer:
         self._comes = False
         self._first = next(_FIRST_NUMBERS)
         self._written: tuple[object, str] | None = None
+        self._there = 0
 
     def show(self, pictures: Sequence[CellPicture]) -> None:
         """These from now on."""
@@ -100,7 +101,7 @@ class PixelLayer:
     def drawn(self) -> None:
         """Cells of the widget were drawn anew: the pictures follow, once the screen is."""
         driver = self._widget.app._driver
-        if self._pictures and not self._comes and driver is not None:
+        if (self._pictures or self._there) and not self._comes and driver is not None:
             self._comes = True
             # Textual's own marks would end the frame before its pictures are there.
             self._widget.app._sync_available = False
@@ -116,7 +117,15 @@ class PixelLayer:
             return
         seen = pixels is not None and widget.display and bool(widget.region)
         said = self.written(pixels, widget.region.offset, covered(widget)) if seen and pixels else ""
-        driver.write(said + SHOW)
+        driver.write(said + self._without_the_rest(len(self._pictures) if seen else 0, pixels) + SHOW)
+
+    def _without_the_rest(self, count: int, pixels: Pixels | None) -> str:
+        """What takes away the pictures from this one on that were there before. Sixels are gone once their cells are written."""
+        from samovar.tui.pixels.graphics_protocol import taken_away
+
+        gone = range(self._first + count, self._first + self._there)
+        self._there = count if pixels is not None and pixels.protocol == GRAPHICS else 0
+        return "".join(map(taken_away, gone))
 
     def written(
         self, pixels: Pixels, corner: tuple[int, int], over: Sequence[tuple[int, int, int, int]]

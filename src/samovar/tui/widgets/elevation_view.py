@@ -120,11 +120,6 @@ class _Sheet:
         return text
 
 
-def draw(drawing: Elevation, columns: int, rows: int, palette: Palette) -> Text:
-    """The elevation on so many cells."""
-    return drawn(drawing, columns, rows, palette).lines(areas=True)
-
-
 def drawn(drawing: Elevation, columns: int, rows: int, palette: Palette) -> _Sheet:
     """The elevation on so many cells, before it becomes lines of text."""
     sheet = _Sheet(scale_of(drawing, columns, rows), palette)
