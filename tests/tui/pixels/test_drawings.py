@@ -22,7 +22,7 @@ from samovar.tui.widgets.elevation_view import drawn
 from samovar.tui.widgets.heard_view import HeardView
 from samovar.tui.widgets.miniature import course_of, miniature_pixels
 from samovar.tui.widgets.spectrum import ROWS, SpectrumView, spectrum_pixels, spectrum_text
-from samovar.tui.widgets.strip_pixels import STRETCH
+from samovar.tui.widgets.strip_pixels import STRETCH, Ground, strip_pixels
 
 CELL = 8, 16
 
@@ -104,6 +104,21 @@ class MiniatureTest(unittest.TestCase):
             self.assertFalse(tint[: at[0], column].any())
             self.assertTrue(tint[at[-1] + 3 :, column].all())
         self.assertIsNone(course_of([1.0, None], 30))
+
+
+class StripTest(unittest.TestCase):
+    def test_as_many_lines_as_a_large_chip_has_cores_are_drawn(self) -> None:
+        rows, columns, cores = 4, 10, 300
+        lines = np.full((cores, 2 * columns), 5.0)
+        ground = Ground(
+            np.zeros((rows, columns), np.intp), np.ones((rows, columns), bool), (0, 1, 2), ("#000000",) * 3
+        )
+        pixels, colours = strip_pixels(
+            CELL, lines, lines, None, (0.0, 10.0), np.ones(cores, bool), ["#ff0000"] * cores, ground
+        )
+        line = numbers_of(pixels, colours, "#ff0000")
+        self.assertTrue(line.any(axis=0).all())
+        self.assertLessEqual(int(line.sum(axis=0).max()), 3)
 
 
 class ScrolledTest(unittest.IsolatedAsyncioTestCase):

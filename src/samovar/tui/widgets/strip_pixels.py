@@ -106,10 +106,10 @@ def _inside(first: NDArray[np.int16], last: NDArray[np.int16], height: int) -> N
     across = np.arange(width)
     # How many more lines begin than end in each row; added up from the top they tell how many are there.
     size = (height + 1) * width
-    begun = np.bincount((begins * width + across).ravel(), minlength=size).astype(np.int8)
-    ended = np.bincount((ends * width + across).ravel(), minlength=size).astype(np.int8)
+    begun = np.bincount((begins * width + across).ravel(), minlength=size).astype(np.int16)
+    ended = np.bincount((ends * width + across).ravel(), minlength=size).astype(np.int16)
     change = (begun - ended).reshape(height + 1, width)
-    return np.asarray(np.cumsum(change[:-1], axis=0, dtype=np.int8) > 0)
+    return np.asarray(np.cumsum(change[:-1], axis=0, dtype=np.int16) > 0)
 
 
 def _soft_edges(
