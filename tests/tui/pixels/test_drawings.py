@@ -108,7 +108,7 @@ class MiniatureTest(unittest.TestCase):
 
 class StripTest(unittest.TestCase):
     def test_as_many_lines_as_a_large_chip_has_cores_are_drawn(self) -> None:
-        rows, columns, cores = 4, 10, 300
+        rows, columns, cores = 4, 10, 200
         lines = np.full((cores, 2 * columns), 5.0)
         ground = Ground(
             np.zeros((rows, columns), np.intp), np.ones((rows, columns), bool), (0, 1, 2), ("#000000",) * 3
