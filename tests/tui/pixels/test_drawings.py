@@ -107,18 +107,22 @@ class MiniatureTest(unittest.TestCase):
 
 
 class StripTest(unittest.TestCase):
-    def test_as_many_lines_as_a_large_chip_has_cores_are_drawn(self) -> None:
-        rows, columns, cores = 4, 10, 200
-        lines = np.full((cores, 2 * columns), 5.0)
+    def test_lines_of_a_large_chips_cores_lie_on_each_other_as_one_would(self) -> None:
+        rows, columns = 4, 10
         ground = Ground(
             np.zeros((rows, columns), np.intp), np.ones((rows, columns), bool), (0, 1, 2), ("#000000",) * 3
         )
-        pixels, colours = strip_pixels(
-            CELL, lines, lines, None, (0.0, 10.0), np.ones(cores, bool), ["#ff0000"] * cores, ground
-        )
-        line = numbers_of(pixels, colours, "#ff0000")
-        self.assertTrue(line.any(axis=0).all())
-        self.assertLessEqual(int(line.sum(axis=0).max()), 3)
+        course = np.linspace(1.0, 9.0, 2 * columns)
+
+        def drawn_of(cores: int) -> np.ndarray:
+            lines = np.tile(course, (cores, 1))
+            strong = np.ones(cores, bool)
+            return strip_pixels(CELL, lines, lines, None, (0.0, 10.0), strong, ["#ff0000"] * cores, ground)[0]
+
+        alone = drawn_of(1)
+        self.assertTrue(alone.any(axis=0).all())
+        for cores in (2, 200, 256):
+            np.testing.assert_array_equal(drawn_of(cores), alone)
 
 
 class ScrolledTest(unittest.IsolatedAsyncioTestCase):
