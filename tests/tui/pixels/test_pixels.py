@@ -254,6 +254,13 @@ class SwitchedTest(unittest.IsolatedAsyncioTestCase):
                 # What was held is always let go.
                 self.assertEqual(text.count(HOLD), text.count(SHOW))
             self.assertEqual(gone, [0, 1, 1, 0, 0])
+            draw_in_pixels(app, Pixels(GRAPHICS, 8, 16))
+            strips.pictures.show([CellPicture(0, 0, ink, COLOURS)])
+            strips.pictures.drawn()
+            await pilot.pause(0.1)
+            with patch.object(app._driver, "write") as written:
+                await strips.remove()
+            self.assertIn("a=d,d=I", "".join(call.args[0] for call in written.call_args_list))
 
 
 class AskedTest(unittest.TestCase):

@@ -119,6 +119,12 @@ class PixelLayer:
         said = self.written(pixels, widget.region.offset, covered(widget)) if seen and pixels else ""
         driver.write(said + self._without_the_rest(len(self._pictures) if seen else 0, pixels) + SHOW)
 
+    def take_away(self) -> None:
+        """The widget is gone: nothing stays behind."""
+        driver = self._widget.app._driver
+        if self._there and driver is not None:
+            driver.write(self._without_the_rest(0, None))
+
     def _without_the_rest(self, count: int, pixels: Pixels | None) -> str:
         """What takes away the pictures from this one on that were there before. Sixels are gone once their cells are written."""
         from samovar.tui.pixels.graphics_protocol import taken_away
@@ -171,6 +177,10 @@ class Pictured(Widget):
         lines = super().render_lines(crop)
         self.pictures.drawn()
         return lines
+
+    def on_unmount(self) -> None:
+        """Its pictures go with it."""
+        self.pictures.take_away()
 
 
 def covered(widget: Widget) -> list[tuple[int, int, int, int]]:
