@@ -178,12 +178,15 @@ class StripsTest(unittest.TestCase):
         self.assertIn("limit 66", "".join(cells))
 
 
+class Stage(App[None]):
+    """Strips and nothing else."""
+
+    def compose(self) -> ComposeResult:
+        yield StripStack()
+
+
 class SwitchedTest(unittest.IsolatedAsyncioTestCase):
     async def test_strips_are_drawn_either_way_and_in_dots_under_a_sheet(self) -> None:
-        class Stage(App[None]):
-            def compose(self) -> ComposeResult:
-                yield StripStack()
-
         app = Stage()
         async with app.run_test(size=(100, 20)) as pilot:
             strips = app.query_one(StripStack)
@@ -232,10 +235,6 @@ class SwitchedTest(unittest.IsolatedAsyncioTestCase):
             self.assertFalse(await has_dots())
 
     async def test_by_the_graphics_protocol_what_is_not_shown_any_more_is_taken_away(self) -> None:
-        class Stage(App[None]):
-            def compose(self) -> ComposeResult:
-                yield StripStack()
-
         app = Stage()
         async with app.run_test(size=(100, 20)) as pilot:
             draw_in_pixels(app, Pixels(GRAPHICS, 8, 16))
