@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import os
 import sys
-import threading
 import time
 import unittest
 from concurrent.futures import ProcessPoolExecutor
@@ -15,11 +14,9 @@ from pathlib import Path
 HERE = Path(__file__).parent
 SLOW_FIRST = (
     "test_whole_path", "test_demo", "test_new_review", "test_varied", "test_publish", "test_kill", "test_places",
-    "tui.test_framing", "test_worked", "test_stories", "test_truth", "tui.test_keeping",
+    "tui.test_framing", "test_nothing_blocks", "test_worked", "test_stories", "test_truth", "tui.test_keeping",
     "test_agent", "test_meters", "test_instruments", "test_alerts", "test_bring_log",
 )  # fmt: skip
-# What waits most of its time, for an archive that is slow on purpose, has a process beside those of the cores.
-WAITS = ("test_nothing_blocks",)
 # What looks at real time runs when nothing else does.
 ALONE = ("test_loads", "test_recorder", "test_tree", "test_linux")
 MOST_AGAIN = 3
@@ -60,13 +57,8 @@ def main() -> int:
     names = [n for n in modules() if not wanted or any(w in n for w in wanted)]
     alone = [n for n in names if n.endswith(ALONE)]
     counts: dict[str, tuple[int, int, int]] = {}
-    waiting = [n for n in names if n.endswith(WAITS)]
-    others = [n for n in names if n not in alone and n not in waiting]
-    beside = threading.Thread(target=_run_all, args=(waiting, 1, counts))
-    beside.start()
     # One process more than there are cores: many tests wait for a terminal, not for a processor.
-    _run_all(others, (os.cpu_count() or 1) + 1, counts)
-    beside.join()
+    _run_all([n for n in names if n not in alone], (os.cpu_count() or 1) + 1, counts)
     _run_all(alone, 1, counts)
     broken = [name for name, (_, failed, _) in counts.items() if failed]
     if 0 < len(broken) <= MOST_AGAIN and time.monotonic() - began < LATEST_AGAIN_S:
@@ -86,8 +78,6 @@ def main() -> int:
 
 def _run_all(names: list[str], workers: int, counts: dict[str, tuple[int, int, int]]) -> None:
     """Run modules on so many processes, say how each went, and keep its passed, failed and skipped."""
-    if not names:
-        return
     with ProcessPoolExecutor(workers, mp_context=get_context("spawn"), max_tasks_per_child=1) as pool:
         for name, passed, failed, skipped, seconds, text in pool.map(run_module, names):
             ending = f", {failed} FAILED" if failed else ""

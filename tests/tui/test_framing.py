@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 import xml.etree.ElementTree as ElementTree
 
@@ -264,6 +265,8 @@ class GridTest(Driven):
                 store.add_setup(key, f"setup {k}", None, reference=k == 0)
             app.session.open_review(store.review(key))
             await pilot.press("2")
+            # What is said under the grid takes its room: until it stands the grid has more.
+            await until(pilot, lambda: re.search(r"here +setup 0", screen_text(app)) is not None)
             await until(pilot, lambda: len(app.screen.query(CellCard)) > 0 and "setup 0" in screen_text(app))
             shown = len(app.screen.query(CellCard))
             self.assertLess(shown, 60)
