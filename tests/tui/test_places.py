@@ -41,7 +41,7 @@ class PlacesTest(Driven):
 
         async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
             await until(pilot, lambda: "is read again" in text_of(app, "#reviews-head"))
-            await until(pilot, lambda: app.session.archive.runs.findings.stale() == [], 120.0)
+            await until(pilot, lambda: app.session.archive.runs.findings.stale() == [], 240.0)
             await until(pilot, lambda: "is read again" not in text_of(app, "#reviews-head"))
             judged = list(app.session.archive.runs.findings.judgements().values())
             self.assertEqual(judged.count("stopped"), 1)
