@@ -43,7 +43,7 @@ def heard_at(
         moment_s = float(envelope.time_s[-1]) if at_s is None else at_s
         index = int(np.clip(np.searchsorted(envelope.time_s, moment_s), 0, len(envelope.time_s) - 1))
         hz = [float(channels[k].id.rpartition(":")[2]) for k in rows]
-        levels = [envelope.value_at(k, index) for k in rows]
+        levels = envelope.values_at(rows, index)
         heading, unit, character = f"heard at {clock_text(moment_s)}", channels[rows[0]].unit, ""
     elif listened:
         hand, sound = listened[-1]

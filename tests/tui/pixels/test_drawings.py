@@ -135,7 +135,7 @@ class ScrolledTest(unittest.IsolatedAsyncioTestCase):
             def compose(self) -> ComposeResult:
                 with VerticalScroll():
                     yield Static(id="over")
-                    yield HeardView()
+                    yield HeardView(30)
                     yield Static(id="under")
 
             def on_mount(self) -> None:
@@ -146,7 +146,7 @@ class ScrolledTest(unittest.IsolatedAsyncioTestCase):
         async with app.run_test(size=(100, 30)) as pilot:
             draw_in_pixels(app, Pixels(SIXEL, *CELL))
             view = app.query_one(HeardView)
-            view.show(heard, 30)
+            view.show(heard)
             await pilot.pause()
             self.assertEqual(view.size.height, ROWS + 2)
             self.assertEqual(covered(view), [(0, 2, view.size.width, ROWS)])

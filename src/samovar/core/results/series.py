@@ -12,7 +12,7 @@ import numpy as np
 from samovar.core.accuracy import half_width
 from samovar.core.despike import despiked
 from samovar.core.heading import IDLE_TAIL_S
-from samovar.core.measured import AT_LEAST, COVERAGE_FACTOR, Measured, combine
+from samovar.core.measured import AT_LEAST, COVERAGE_FACTOR, Measured, difference
 from samovar.core.quantity import UNITS, Channel
 from samovar.core.reading import Reading
 from samovar.core.recording import Array, Recording
@@ -203,11 +203,10 @@ def _steady(recording: Recording, reading: Reading, series: Series, span: Span) 
         yield one_result(series, "level", Measured(level, mean.half_width), window, len(x))
     room = reading.room
     if series.quantity == "temperature" and room is not None and series.part not in ("inlet", None):
-        width = combine(value.half_width or 0.0, room.half_width or 0.0)
         yield one_result(
             series,
             "rise",
-            Measured(value.value - room.value, width, value.bound),
+            replace(difference(value, room), bound=value.bound),
             window,
             len(x),
             "K",
@@ -257,8 +256,7 @@ def _rides(reading: Reading, window: Span) -> bool:
 
 def _droop(series: Series, idle: Result, steady: Result) -> Result:
     """By how much a voltage sinks from idle to load."""
-    width = combine(idle.half_width or 0.0, steady.half_width or 0.0)
-    drop = Measured(idle.value - steady.value, width)
+    drop = difference(idle.measured, steady.measured)
     return one_result(series, "droop", drop, steady.window or (0.0, 0.0), steady.n)
 
 

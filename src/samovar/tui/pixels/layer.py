@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from weakref import WeakKeyDictionary
 
 from textual.app import App
-from textual.geometry import Region
+from textual.geometry import Offset, Region
 from textual.strip import Strip
 from textual.widget import Widget
 
@@ -171,6 +171,11 @@ class Pictured(Widget):
     def __init__(self, **named: Any) -> None:
         super().__init__(**named)
         self.pictures = PixelLayer(self)
+
+    @property
+    def content_corner(self) -> Offset:
+        """Where what it renders begins, behind its border and padding, in cells from its own corner."""
+        return self.content_region.offset - self.region.offset
 
     def render_lines(self, crop: Region) -> list[Strip]:
         """Its cells, its pictures to come."""

@@ -161,18 +161,19 @@ class DeskPlace(FileActions):
         table.clear(columns=True)
         for name in _NARROW_REVIEWS if self.narrow else _REVIEWS:
             table.add_column(name, key=name)
-        most, next_most = (NARROW_NAME_MOST, NARROW_NEXT_MOST) if self.narrow else (NAME_MOST, 400)
+        most = NARROW_NAME_MOST if self.narrow else NAME_MOST
         for review in reviews:
             plan = covered[review.id]
             done, total = plan.coverage.measured_cells()
             cautions, claims = self._states.get(review.id, (None, "…", "…"))[1:]
+            step = next_step(review, plan)
             cells = {
                 "review": Text(short(review.name, most), f"bold {palette.text}"),
                 "cells": f"{done} of {total}",
                 "cautions": cautions,
                 "claims": claims,
                 "last run": last.get(review.id, "none yet")[:10],
-                "next": short(next_step(review, plan), next_most),
+                "next": short(step, NARROW_NEXT_MOST) if self.narrow else step,
             }
             table.add_row(*(cells[str(c.value)] for c in table.columns), key=str(review.id))
         if reviews:

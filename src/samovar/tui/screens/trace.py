@@ -101,7 +101,7 @@ class TracePlace(Sight):
             # Up and down move in the list of held stretches: the panel itself scrolls by page.
             with VerticalScroll(id="side", can_focus=False):
                 yield Static(id="panel")
-                yield HeardView()
+                yield HeardView(SIDE - 4)
 
     def title_line(self) -> Text:
         """Which run this is."""
@@ -149,7 +149,7 @@ class TracePlace(Sight):
                 None,
             )
             self.query_one("#panel", Static).update("")
-            self.query_one(HeardView).show(None, 0)
+            self.query_one(HeardView).show(None)
             return
         if number != self._shown:
             self._shown, self._beside = number, None
@@ -177,7 +177,7 @@ class TracePlace(Sight):
         self._traced = None
         self.query_one("#trace-strips", StripStack).show(StripView(empty=words), None)
         self.query_one("#panel", Static).update("")
-        self.query_one(HeardView).show(None, 0)
+        self.query_one(HeardView).show(None)
 
     def _take(self, found: TracedRun) -> None:
         run, reading = found.run, found.reading
@@ -248,7 +248,7 @@ class TracePlace(Sight):
         )
 
         heard = heard_at(found.channels, found.envelope, found.hands, self.cursor_s)
-        self.query_one(HeardView).show(heard, SIDE - 4)
+        self.query_one(HeardView).show(heard)
 
     def _subject(self, found: TracedRun) -> Figure:
         """What the run's review is about; of a run in the inbox what it tells first."""

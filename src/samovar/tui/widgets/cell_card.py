@@ -163,7 +163,7 @@ class CellCard(Pictured):
         pixels = pixels_for(self)
         if pixels is None:
             return miniature(curve, rows, colour, tint, ends)
-        left, top = self.content_region.offset - self.region.offset
+        left, top = self.content_corner
         picture = miniature_pixels(curve, rows, pixels.cell, (colour, tint, palette.ground), ends)
         self.pictures.show((CellPicture(left, top + 1, *picture, STRETCH),))
         return Text("\n" * rows)

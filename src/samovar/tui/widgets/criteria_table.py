@@ -11,6 +11,7 @@ from samovar.core.compare.criteria import ASKED, LEVEL, WINS, Criterion, tally, 
 from samovar.core.compare.loads import SideBySide
 from samovar.core.results.figure import Figure
 from samovar.figures.palette import Palette
+from samovar.tui.run_cells import short
 
 ASKED_MARK = {"met": ("✔ ", "good"), "not met": ("✕ ", "bad"), "not shown": ("? ", "caution")}
 """What a setup makes of a demand: its sign, and the palette's colour for it."""
@@ -132,8 +133,7 @@ def _block(
         words = words if len(words) < label else words[: label - 2] + "…"
         text.append(f"{words:<{label}}", palette.text)
         for name in names:
-            value = row.cells.get(name, "–")
-            value = value if len(value) <= CELL_MOST else f"{value[: CELL_MOST - 1]}…"
+            value = short(row.cells.get(name, "–"), CELL_MOST)
             best = name in row.best
             mark = "▸" if best and row.verdict == WINS else "=" if best else ""
             style = f"bold {palette.good}" if best else palette.text if name in row.cells else palette.faint

@@ -13,18 +13,18 @@ from samovar.tui.widgets.spectrum import spectrum_pixels, spectrum_text
 
 
 class HeardView(Pictured):
-    """Nothing where nobody listened."""
+    """What was heard, no more than `most` characters wide; nothing where nobody listened."""
 
     DEFAULT_CSS = "HeardView { height: auto; }"
 
-    def __init__(self, **named: object) -> None:
-        super().__init__(**named)
+    def __init__(self, most: int) -> None:
+        super().__init__()
         self._heard: HeardAt | None = None
-        self._most = 0
+        self._most = most
 
-    def show(self, heard: HeardAt | None, most: int) -> None:
-        """Show this, no more than `most` characters wide."""
-        self._heard, self._most = heard, most
+    def show(self, heard: HeardAt | None) -> None:
+        """Show this from now on."""
+        self._heard = heard
         self.refresh(layout=True)
 
     def render(self) -> Text:

@@ -174,16 +174,16 @@ class Ladder(Widget):
                 parts.append(
                     f"at least {size} {way} than {gap.other}"
                     if gap.shown
-                    else f"both at their bounds: {gap.words()}"
+                    else f"no more than a bound: {gap.words()}"
                 )
             else:
                 words = self._measure.difference_text(gap.measured, signed=True)
                 parts.append(f"{words} to {gap.other}: {gap.words()}" if whole else f"{words}, {gap.words()}")
-        if rung.above is None or (rung.difference is not None and rung.above.other == rung.difference.other):
-            # The one above is the reference: that is said already.
-            pass
-        elif rung.above.equivalent:
+        above = rung.above
+        if above is not None and rung.difference is not None and above.other == rung.difference.other:
+            above = None  # It is the reference: what there is to say of it is said.
+        if above is not None and above.equivalent:
             parts.append("no practical difference to the one above" if whole else "same as above")
-        elif not rung.above.shown:
+        elif above is not None and not above.shown:
             parts.append("not shown to differ from the one above" if whole else "above not shown to differ")
         return ", ".join([*parts, passes])

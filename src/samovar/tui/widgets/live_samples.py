@@ -48,8 +48,7 @@ class LiveSamples:
     @property
     def lacking(self) -> str | None:
         """The channel that lacked most values; None where none did."""
-        most = int(self._lacked.argmax()) if len(self._lacked) else 0
-        return self.plain[most].name if len(self._lacked) and self._lacked[most] else None
+        return self.plain[int(self._lacked.argmax())].name if self._lacked.any() else None
 
     def extend(self, time_s: Array, values: Array) -> None:
         """Go on to the newest sample; `time_s`, shape (n,), and `values`, shape (m, n), only ever grow."""

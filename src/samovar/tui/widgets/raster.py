@@ -138,7 +138,7 @@ def lines_of_all(
     height: int,
     thick: NDArray[np.float64],
 ) -> Lines:
-    """Several channels' curves as antialiased lines: the same curves as `dots_of_all` draws.
+    """Several channels' curves as antialiased lines: the same curves as `columns_of_all` draws.
 
     Args:
         low, high: shape (m, width): the envelopes at every column of pixels, NaN where there is none.

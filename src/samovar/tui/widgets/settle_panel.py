@@ -147,7 +147,7 @@ class SettlePanel(Pictured):
             row = len(over.wrap(self.app.console, width)) - 1
             # What the panel has no room for is not drawn.
             if row + ROWS <= height:
-                left, top = self.content_region.offset - self.region.offset
+                left, top = self.content_corner
                 self.pictures.show((CellPicture(left, top + row, *picture),))
                 return spectrum_text(view, palette, WIDTH - 4, columns=False)
         return spectrum_text(view, palette, WIDTH - 4)

@@ -80,10 +80,10 @@ class TradePlot(Pictured):
         canvas: Canvas = [[(" ", "")] * width for _ in range(height)]
 
         def column(value: float) -> int:
-            return round((value - horizontal[0]) / (horizontal[1] - horizontal[0]) * (width - 1))
+            return _cell_of(value, horizontal, width)
 
         def row(value: float) -> int:
-            return height - 1 - round((value - vertical[0]) / (vertical[1] - vertical[0]) * (height - 1))
+            return height - 1 - _cell_of(value, vertical, height)
 
         if self._limit is not None:
             at = column(self._limit)
@@ -170,7 +170,7 @@ class TradePlot(Pictured):
         better = "less" if up.lower_is_better else "more"
         text.append(f"{up.label}, {up.unit} ({better} is better)\n", palette.quantity[up.quantity])
         ticks = {
-            round((vertical[1] - value) / (vertical[1] - vertical[0]) * (height - 1)): value
+            height - 1 - _cell_of(value, vertical, height): value
             for value in round_levels(*vertical, max(1, height // ROWS_A_TICK))
         }
         for k, line in enumerate(canvas):
@@ -182,10 +182,7 @@ class TradePlot(Pictured):
             text.append("\n")
         axis, marks = ["─"] * width, [" "] * (width + 1)
         for value in round_levels(*horizontal, max(1, width // COLUMNS_A_TICK)):
-            at, words = (
-                round((value - horizontal[0]) / (horizontal[1] - horizontal[0]) * (width - 1)),
-                f"{value:g}",
-            )
+            at, words = _cell_of(value, horizontal, width), f"{value:g}"
             axis[at] = "┬"
             begin = max(0, min(at - len(words) // 2, width - len(words)))
             marks[begin : begin + len(words)] = words
@@ -224,6 +221,11 @@ def _span(values: list[Measured], more: list[float], limit: float | None) -> tup
     low, high = min(ends), max(ends)
     room = MARGIN * (high - low) or 0.05 * abs(high) or 1.0
     return low - room, high + room
+
+
+def _cell_of(value: float, span: tuple[float, float], cells: int) -> int:
+    """Which of an axis' cells a value is in, from its lower end."""
+    return round((value - span[0]) / (span[1] - span[0]) * (cells - 1))
 
 
 def _put(canvas: Canvas, x: int, y: int, letter: str, style: str) -> None:
