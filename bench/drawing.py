@@ -20,20 +20,30 @@ from samovar.core.recording import Recording
 from samovar.tui.pixels.terminal import GRAPHICS, SIXEL, Pixels
 from samovar.tui.theme import DARK_THEME
 from samovar.tui.widgets.strip_plan import StripSpec
+from samovar.tui.widgets.strip_tiles import TILE
 from samovar.tui.widgets.strips import StripStack, StripView
 
 SAMPLES = 72_000
+COLUMNS = 132
+"""Of the plots in a window of 160."""
+STEPS = 30
+SHARP_MS = 100.0
+"""What comes within a tenth of a second is seen as coming at once."""
 QUANTITIES = ("temperature", "clock", "power", "fan", "work", "load")
 
 
 def measure() -> Iterator[Row]:
     """Redraws, and a run of two hours at 10 Hz."""
-    yield Row(
-        "six strips of 8 channels × 72,000 samples redrawn, in dots", asyncio.run(_redraw(None)), 10.0, "ms"
-    )
-    for protocol in (SIXEL, GRAPHICS):
-        took = asyncio.run(_redraw(Pixels(protocol, 8, 17)))
-        yield Row(f"the same in pixels, {protocol}", took, 10.0, "ms")
+    for name, pixels in (
+        ("in dots", None),
+        ("in pixels, sixel", Pixels(SIXEL, 8, 17)),
+        ("in pixels, graphics", Pixels(GRAPHICS, 8, 17)),
+    ):
+        first, whole = asyncio.run(_redraw(pixels))
+        for move, took in first.items():
+            yield Row(f"six strips of 8 channels × 72,000 samples, {move}, {name}", took, 10.0, "ms")
+        if pixels is not None:
+            yield Row(f"the same: all of it {name} after a zoom", whole, SHARP_MS, "ms")
     first, whole = _opening()
     yield Row("opening 2 h × 10 Hz × 64 channels: first picture", first, 0.1, "s")
     yield Row("opening 2 h × 10 Hz × 64 channels: all read", whole, 0.5, "s")
@@ -54,37 +64,61 @@ def _values(rows: int) -> np.ndarray:
     return np.round((walk + rng.standard_normal((rows, SAMPLES))) * 8.0) / 8.0
 
 
-async def _redraw(pixels: Pixels | None) -> float:
-    """Median of pans, zooms and cursor moves, ms; the worst of the three kinds. With pixels up to what the terminal gets."""
+def _moves(begin: float, end: float) -> dict[str, list[tuple[float, float, float]]]:
+    """From when, to when and the cursor of pictures that follow each other as keys make them."""
+    column = (end - begin) / COLUMNS
+    zooms = [(begin, end - k % 2 * 0.2 * (end - begin), begin + 30 * column) for k in range(STEPS)]
+    return {
+        "cursor moved": [(begin, end, begin + (10 + k) * column) for k in range(STEPS)],
+        # The window follows a cursor at its edge.
+        "panned": [
+            (begin + k * TILE * column, end + k * TILE * column, end + (k * TILE - 1) * column)
+            for k in range(STEPS)
+        ],
+        "zoomed": zooms,
+    }
+
+
+async def _redraw(pixels: Pixels | None) -> tuple[dict[str, float], float]:
+    """Medians for each kind of move, ms, with pixels up to what the terminal gets; the worst of three scales of time. And how long it takes
+    after a zoom until all is in pixels."""
     envelope = Envelope(np.arange(SAMPLES) / 10.0, _values(48))
     specs = tuple(
         StripSpec(q, q, UNITS[q], tuple(range(8 * k, 8 * k + 8)), tuple(f"c{i}" for i in range(8)))
         for k, q in enumerate(QUANTITIES)
     )
-    app, worst = _Stage(), 0.0
+    app = _Stage()
+    worst: dict[str, float] = {}
+    sharp = 0.0
     async with app.run_test(size=(160, 50)):
         strips = app.query_one(StripStack)
         strips.draw_with(pixels)
-        for begin, end in ((0.0, 7000.0), (1000.0, 2500.0), (3000.0, 3060.0)):
-            took = []
-            for k in range(40):
-                strips.show(
-                    StripView(
-                        specs=specs,
-                        start_s=begin + k,
-                        end_s=end + k,
-                        held=(("held by", ()),),
-                        cursor_s=begin + 30.0 + k,
-                    ),
-                    envelope,
-                )
-                started = time.perf_counter()
-                strips.build()
-                if pixels is not None:
-                    strips.pictures.written(pixels, (0, 0), ())
-                took.append(time.perf_counter() - started)
-            worst = max(worst, 1000.0 * statistics.median(took))
-    return worst
+        for window in ((0.0, 3500.0), (1000.0, 2500.0), (3000.0, 3060.0)):
+            for move, views in _moves(*window).items():
+                took, until = [], []
+                for begin, end, cursor in views:
+                    view = StripView(
+                        specs=specs, start_s=begin, end_s=end, held=(("held by", ()),), cursor_s=cursor
+                    )
+                    strips.show(view, envelope)
+                    started = time.perf_counter()
+                    _picture(strips, pixels)
+                    took.append(time.perf_counter() - started)
+                    if strips.unfinished:
+                        while strips.unfinished:
+                            strips.draw_the_rest()
+                        _picture(strips, pixels)
+                    until.append(time.perf_counter() - started)
+                worst[move] = max(worst.get(move, 0.0), 1000.0 * statistics.median(took[1:]))
+                if move == "zoomed":
+                    sharp = max(sharp, 1000.0 * statistics.median(until))
+    return worst, sharp
+
+
+def _picture(strips: StripStack, pixels: Pixels | None) -> None:
+    strips.build()
+    if pixels is not None:
+        strips.pictures.written(pixels, (0, 0), ())
 
 
 def _opening() -> tuple[float, float]:

@@ -18,7 +18,7 @@ from samovar.core.sound.kept import KeptSound
 from samovar.figures.palette import DARK
 from samovar.tui.heard_at import heard_at
 from samovar.tui.widgets.heard_view import heard_text
-from samovar.tui.widgets.raster import CELL_DOTS, columns_of_all, dots
+from samovar.tui.widgets.raster import dots, dots_of, inside_of, spans_of_all
 from samovar.tui.widgets.strip_axis import axis_labels, free_place
 from samovar.tui.widgets.strip_curves import dashed, filled, line_and_band, round_levels
 from samovar.tui.widgets.strip_frame import StripView
@@ -60,7 +60,7 @@ class CurvesTest(unittest.TestCase):
     @settings(max_examples=80, deadline=None)
     def test_the_tint_ends_where_the_curve_is_to_an_eighth(self, values: list[float], rows: int) -> None:
         high = np.array(values)
-        found = filled(np.zeros(len(high)), high, 0.0, 10.0, rows)
+        found = filled(high, 0.0, 10.0, rows)
         eighths = 8 * found.whole + np.where(
             found.upper != ord(" "), found.upper.astype(int) - ord("▁") + 1, 0
         )
@@ -72,9 +72,12 @@ class CurvesTest(unittest.TestCase):
     def test_all_curves_together_are_each_of_them_alone(self, values: list[float], rows: int) -> None:
         row = np.array(values[: len(values) // 2 * 2])
         both = np.array([row, row[::-1]])
-        found = CELL_DOTS[columns_of_all(both, both, 0.0, 10.0, rows, np.array([1, 2]))]
+        # Each on a scale of its own, as the curves of several strips are.
+        top = np.array([[10.0], [12.0]])
+        spans = spans_of_all(both, both, np.zeros((2, 1)), top, np.full((2, 1), 4.0 * rows), np.array([1, 2]))
+        found = dots_of(inside_of(*spans, 4 * rows))
         np.testing.assert_array_equal(found[0], dots(both[0], both[0], 0.0, 10.0, rows, 1))
-        np.testing.assert_array_equal(found[1], dots(both[1], both[1], 0.0, 10.0, rows, 2))
+        np.testing.assert_array_equal(found[1], dots(both[1], both[1], 0.0, 12.0, rows, 2))
 
     def test_two_that_coincide_stay_apart_by_their_gaps(self) -> None:
         row = np.ones(40)

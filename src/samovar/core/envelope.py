@@ -11,6 +11,9 @@ from samovar.core.recording import STRIDE_SAMPLES, Array, held_value, stride_of
 
 _FACTOR = 8
 _SMALLEST_LEVEL = 512
+EDGE_SHARE = 1e-6
+"""By so much of a column its edges lie before the round moments that samples come at: else rounding would decide in which column a
+sample is seen, and a window moved by whole columns would show other curves."""
 
 
 class Envelope:
@@ -92,7 +95,7 @@ class Envelope:
             Two arrays of shape (len(rows), width); NaN where nothing was measured. Where columns are
             finer than samples, neighbouring samples are joined by straight lines, but not over gaps.
         """
-        edges = np.linspace(start_s, end_s, width + 1)
+        edges = _edges(start_s, end_s, width)
         inside = np.searchsorted(self.time_s, edges)
         count = int(inside[-1] - inside[0])
         if len(self.time_s) == 0 or not rows:
@@ -116,7 +119,7 @@ class Envelope:
     def means(self, row: int, start_s: float, end_s: float, width: int) -> Array:
         """The mean of a channel in each of `width` equal stretches of time, shape (width,), to the blocks that are kept; NaN
         where a stretch holds no value."""
-        inside = np.searchsorted(self.time_s, np.linspace(start_s, end_s, width + 1))
+        inside = np.searchsorted(self.time_s, _edges(start_s, end_s, width))
         level = self._level(int(inside[-1] - inside[0]) / width)
         series = self.values[row] if level == 0 else self._levels[level - 1][2][row]
         bounds = np.minimum(inside // _FACTOR**level, len(series))
@@ -191,6 +194,12 @@ class Envelope:
             lows.append(low)
             highs.append(high)
         return np.array(lows), np.array(highs)
+
+
+def _edges(start_s: float, end_s: float, width: int) -> Array:
+    """Where columns begin and end, shape (width + 1,)."""
+    edges = np.linspace(start_s, end_s, width + 1)
+    return edges - EDGE_SHARE * (end_s - start_s) / width
 
 
 def _as_slice(rows: list[int]) -> slice | list[int]:

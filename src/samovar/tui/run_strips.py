@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from samovar.core.phases import Phase
 from samovar.core.reading import Reading
 from samovar.recording.live import LiveRun
@@ -16,7 +18,8 @@ _SPANS_MIN = (2, 5, 10, 15, 20, 30, 40, 50, 60, 90, 120, 180, 240)
 def whole_end(elapsed_s: float) -> float:
     """Where the axis of the whole run ends, seconds."""
     wanted = elapsed_s * 1.12 / 60.0
-    return max(next((m for m in _SPANS_MIN if m >= wanted), _SPANS_MIN[-1]) * 60.0, elapsed_s)
+    beyond = 60 * math.ceil(wanted / 60.0)
+    return next((m for m in _SPANS_MIN if m >= wanted), beyond) * 60.0
 
 
 def strip_view(

@@ -22,7 +22,7 @@ from samovar.tui.widgets.elevation_view import drawn
 from samovar.tui.widgets.heard_view import HeardView
 from samovar.tui.widgets.miniature import course_of, miniature_pixels
 from samovar.tui.widgets.spectrum import ROWS, SpectrumView, spectrum_pixels, spectrum_text
-from samovar.tui.widgets.strip_pixels import STRETCH, Ground, strip_pixels
+from samovar.tui.widgets.strip_pixels import STRETCH, Ground, Ink, heights, strip_pixels
 
 CELL = 8, 16
 
@@ -109,15 +109,13 @@ class MiniatureTest(unittest.TestCase):
 class StripTest(unittest.TestCase):
     def test_lines_of_a_large_chips_cores_lie_on_each_other_as_one_would(self) -> None:
         rows, columns = 4, 10
-        ground = Ground(
-            np.zeros((rows, columns), np.intp), np.ones((rows, columns), bool), (0, 1, 2), ("#000000",) * 3
-        )
+        ground = Ground(np.zeros((rows, columns), np.uint8), np.ones((rows, columns), bool), ("#000000",) * 3)
         course = np.linspace(1.0, 9.0, 2 * columns)
 
         def drawn_of(cores: int) -> np.ndarray:
             lines = np.tile(course, (cores, 1))
-            strong = np.ones(cores, bool)
-            return strip_pixels(CELL, lines, lines, None, (0.0, 10.0), strong, ["#ff0000"] * cores, ground)[0]
+            curves = heights(lines, lines, None, (0.0, 10.0), rows * CELL[1])
+            return strip_pixels(CELL, curves, Ink(("#ff0000",) * cores, (True,) * cores), ground)[0]
 
         alone = drawn_of(1)
         self.assertTrue(alone.any(axis=0).all())

@@ -23,14 +23,12 @@ from textual.geometry import Region
 from textual.screen import ModalScreen
 
 from samovar.core.envelope import Envelope
-from samovar.figures.palette import DARK
-from samovar.tui.pixels.graphics_protocol import placed
+from samovar.tui.pixels.coded import coded, shown
 from samovar.tui.pixels.layer import HOLD, SHOW, PixelLayer, draw_in_pixels, switch
 from samovar.tui.pixels.picture import CellPicture, tiles, without_cells
 from samovar.tui.pixels.sixel import sixels
 from samovar.tui.pixels.strokes import TONES, Strokes
 from samovar.tui.pixels.terminal import GRAPHICS, SIXEL, Pixels, pixels_of
-from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripStack, StripView
 
@@ -76,18 +74,20 @@ class WrittenTest(unittest.TestCase):
             np.uint8
         )
         picture = CellPicture(0, 0, pixels, COLOURS, stretch)
-        shown = np.repeat(pixels, stretch, axis=1)
+        wide = np.repeat(pixels, stretch, axis=1)
         text = sixels(picture)
         if not pixels.any():
             self.assertEqual(text, "")
             return
         found, colours = decoded(text)
-        self.assertEqual((found > 0).tolist(), (shown > 0).tolist())
+        self.assertEqual((found > 0).tolist(), (wide > 0).tolist())
         for k, percent in colours.items():
-            (number,) = set(shown[found == k + 1].tolist())
+            (number,) = set(wide[found == k + 1].tolist())
             wanted = [int(COLOURS[number - 1][i : i + 2], 16) / 2.55 for i in (1, 3, 5)]
             self.assertLessEqual(max(abs(a - b) for a, b in zip(percent, wanted, strict=True)), 0.51)
-        pieces = re.findall(r"\x1b_G([^;]*);([^\x1b]*)\x1b\\", placed(picture, 7, (stretch, 1)))
+        graphics = Pixels(GRAPHICS, stretch, 1)
+        (piece,) = coded(picture, graphics)
+        pieces = re.findall(r"\x1b_G([^;]*);([^\x1b]*)\x1b\\", shown(piece, graphics, 7))
         self.assertTrue(all(len(piece) <= 4096 for _, piece in pieces))
         self.assertEqual([c.rpartition("m=")[2] for c, _ in pieces], ["1"] * (len(pieces) - 1) + ["0"])
         # The terminal stretches it over its cells.
@@ -140,42 +140,6 @@ class WrittenTest(unittest.TestCase):
         self.assertNotEqual(layer.written(Pixels(GRAPHICS, 8, 16), (11, 20), ()), said)
         layer.show([CellPicture(3, 2, np.zeros((6, 6), np.uint8), COLOURS)])
         self.assertNotEqual(layer.written(Pixels(GRAPHICS, 8, 16), (10, 20), ()), said)
-
-
-class StripsTest(unittest.TestCase):
-    def painted(self, cell: tuple[int, int] | None) -> tuple[list[str], list[CellPicture]]:
-        time_s = np.arange(600.0)
-        rows = np.array([40.0 + 0.05 * time_s + 3.0 * (time_s % 7 > 3), np.where(time_s < 300, 30.0, np.nan)])
-        spec = StripSpec("Temperature", "temperature", "°C", (0, 1), ("die", "vrm"), ((66.0, "limit"),))
-        painter = StripPainter(
-            StripView(specs=(spec,), end_s=600.0, held=(("held by", ()),)),
-            Envelope(time_s, rows),
-            DARK,
-            (100, 20),
-            True,
-        )
-        painter.cell = cell
-        return [strip.text for strip in painter.build()], painter.pictures
-
-    def test_pixels_are_where_the_dots_were_and_the_words_stay(self) -> None:
-        dots, none = self.painted(None)
-        cells, (picture,) = self.painted((8, 16))
-        self.assertEqual(none, [])
-        self.assertFalse(any("\u2800" < c <= "\u28ff" for line in cells for c in line))
-        high = len(picture.pixels) // 16
-        for row in range(high):
-            shown, left = dots[picture.row + row], cells[picture.row + row]
-            for column in range(picture.column, 100):
-                part = picture.pixels[16 * row : 16 * row + 16, 4 * (column - picture.column) :][:, :4]
-                if "\u2800" < shown[column] <= "\u28ff":
-                    # A dot is a quarter of a cell high, and a line of dots two of them: so far apart the two may lie.
-                    near = picture.pixels[
-                        max(0, 16 * row - 8) : 16 * row + 24, 4 * (column - picture.column) :
-                    ][:, :4]
-                    self.assertTrue(near.any(), (row, column))
-                if left[column] != " ":
-                    self.assertFalse(part.any(), (row, column, left[column]))
-        self.assertIn("limit 66", "".join(cells))
 
 
 class Stage(App[None]):

@@ -22,13 +22,16 @@ FASTEST = 1
 DELETE_ALL = "\x1b_Ga=d,d=A,q=2\x1b\\"
 
 
-def placed(picture: CellPicture, number: int, cell: tuple[int, int]) -> str:
-    """The picture at the cursor, in place of the one of this number; the cursor stays, and nothing is answered. The terminal stretches
-    it over its cells, each so wide and high in pixels."""
-    packed = base64.b64encode(png(picture)).decode()
-    pieces = [packed[k : k + PIECE] for k in range(0, len(packed), PIECE)]
-    height, width = picture.pixels.shape
-    columns, rows = width * picture.stretch // cell[0], height // cell[1]
+def packed(picture: CellPicture) -> str:
+    """The picture as it is sent: a PNG in base64."""
+    return base64.b64encode(png(picture)).decode()
+
+
+def placed(code: str, columns: int, rows: int, number: int) -> str:
+    """A packed picture at the cursor, in place of the one of this number; the cursor stays, and nothing is answered. The terminal
+    stretches it over so many cells."""
+    pieces = [code[k : k + PIECE] for k in range(0, len(code), PIECE)]
+    # Of pictures on each other the one with the higher number is seen.
     control = f"a=T,f=100,i={number},p=1,c={columns},r={rows},C=1,q=2"
     said = []
     for k, piece in enumerate(pieces):

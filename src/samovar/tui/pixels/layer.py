@@ -19,9 +19,7 @@ if TYPE_CHECKING:
 
 OVER = "Toast, Tooltip"
 """What comes over a place without being a screen of its own."""
-LARGEST_SIXEL_PX = 800
-"""Some terminals drop what is larger than 1000 pixels either way, whatever the window."""
-MOST_PICTURES = 40
+MOST_PICTURES = 2000
 _FIRST_NUMBERS = count(1000, MOST_PICTURES)
 """Pictures of the graphics protocol have numbers: each widget has so many of its own."""
 
@@ -144,21 +142,19 @@ class PixelLayer:
             over: what of the widget's cells is covered: column, row, width, height.
         """
         # Imported here: the first places have no pictures, and need no numerics.
-        from samovar.tui.pixels.graphics_protocol import placed
-        from samovar.tui.pixels.picture import tiles, without_cells
-        from samovar.tui.pixels.sixel import sixels
+        from samovar.tui.pixels.coded import coded, shown
+        from samovar.tui.pixels.picture import without_cells
 
         asked = pixels, tuple(corner), tuple(over)
         if self._written is not None and self._written[0] == asked:
             return self._written[1]
-        cell = pixels.cell
         said = ["\x1b7"]
         for number, one in enumerate(self._pictures):
-            picture = without_cells(one, cell, over)
-            whole = pixels.protocol == GRAPHICS
-            for piece in (picture,) if whole else tiles(picture, cell, LARGEST_SIXEL_PX):
-                body = placed(piece, self._first + number, cell) if whole else sixels(piece)
-                said.append(f"\x1b[{corner[1] + piece.row + 1};{corner[0] + piece.column + 1}H{body}")
+            picture = without_cells(one, pixels.cell, over)
+            pieces = picture.pieces if picture.pieces is not None else coded(picture, pixels)
+            for piece in pieces:
+                row, column = corner[1] + picture.row + piece.row, corner[0] + picture.column + piece.column
+                said.append(f"\x1b[{row + 1};{column + 1}H{shown(piece, pixels, self._first + number)}")
         text = "".join((*said, "\x1b8"))
         self._written = asked, text
         return text

@@ -13,6 +13,23 @@ CLEAR = 0
 
 
 @dataclass(frozen=True)
+class Piece:
+    """A part of a picture as its protocol has it.
+
+    Attributes:
+        column, row: its upper left cell, from the picture's own.
+        columns, rows: its size in cells.
+        code: sixels, or a PNG in base64.
+    """
+
+    column: int
+    row: int
+    columns: int
+    rows: int
+    code: str
+
+
+@dataclass(frozen=True)
 class CellPicture:
     """A picture over cells.
 
@@ -21,6 +38,7 @@ class CellPicture:
         pixels: numbers of colours, shape (height, columns); CLEAR where nothing is drawn.
         colours: as `#rrggbb`, the first of them number 1.
         stretch: how many pixels of the terminal each column of `pixels` is wide.
+        pieces: what the terminal gets of it, where that is worked out already.
     """
 
     column: int
@@ -28,6 +46,7 @@ class CellPicture:
     pixels: NDArray[np.uint8]
     colours: tuple[str, ...]
     stretch: int = 1
+    pieces: tuple[Piece, ...] | None = None
 
 
 def without_cells(
@@ -43,7 +62,7 @@ def without_cells(
         x, y = (column - picture.column) * wide // picture.stretch, (row - picture.row) * high
         across = width * wide // picture.stretch
         pixels[max(0, y) : max(0, y + height * high), max(0, x) : max(0, x + across)] = CLEAR
-    return replace(picture, pixels=pixels)
+    return replace(picture, pixels=pixels, pieces=None)
 
 
 def tiles(picture: CellPicture, cell: tuple[int, int], most_px: int) -> Iterator[CellPicture]:
@@ -58,6 +77,7 @@ def tiles(picture: CellPicture, cell: tuple[int, int], most_px: int) -> Iterator
                 column=picture.column + x * picture.stretch // cell[0],
                 row=picture.row + y // cell[1],
                 pixels=picture.pixels[y : y + high, x : x + columns],
+                pieces=None,
             )
 
 

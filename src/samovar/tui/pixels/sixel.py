@@ -6,13 +6,21 @@ with numpy: the colours are known beforehand, so nothing is quantised, which is 
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
+from numpy.typing import NDArray
 
 from samovar.tui.pixels.picture import CLEAR, CellPicture, rgb
 
 BAND = 6
 LEAST_RUN = 12
-"""A shorter run gains little by being counted, and takes time."""
+"""A shorter run gains little by being counted."""
+AT_ONCE = 2_000_000
+"""Pixels times colours that are compared at once: more would not stay in the processor's own memory."""
+_BITS = np.arange(BAND, dtype=np.uint8)[:, None]
+_NONE = ord("?")
+"""No pixel of six; each sets a bit over it."""
 
 
 def sixels(picture: CellPicture) -> str:
@@ -20,73 +28,84 @@ def sixels(picture: CellPicture) -> str:
     pixels = picture.pixels
     height, width = pixels.shape
     used = np.flatnonzero(np.bincount(pixels.ravel(), minlength=len(picture.colours) + 1))
-    used = used[used != CLEAR]
+    used = used[used != CLEAR].astype(np.uint8)
     if not len(used):
         return ""
-    bands, count = -(-height // BAND), len(used)
-    # What is clear has a line of its own behind the colours', which is never sent.
-    place = np.full(len(picture.colours) + 1, count, np.intp)
-    place[used] = np.arange(count)
-    bits = np.zeros((bands, count + 1, width), np.uint8)
-    flat = bits.reshape(-1)
-    across = np.arange(width)
-    place *= width
-    for row in range(BAND):
-        part = pixels[row::BAND]
-        # A pixel has one colour, so no place comes twice.
-        at = place[part]
-        at += across
-        at += (np.arange(len(part)) * ((count + 1) * width))[:, None]
-        flat[at] |= 1 << row
-    return "".join((_head(picture, used, width, height), _body(bits[:, :count], picture.stretch), "\x1b\\"))
+    bands = -(-height // BAND)
+    if bands * BAND > height:
+        pixels = np.concatenate([pixels, np.full((bands * BAND - height, width), CLEAR, np.uint8)])
+    by_band = pixels.reshape(bands, 1, BAND, width)
+    step = max(1, AT_ONCE // (len(used) * BAND * width))
+    bits = np.concatenate([_bits(by_band[k : k + step], used) for k in range(0, bands, step)])
+    return "".join((_head(picture, used, width, height), _body(bits, picture.stretch), "\x1b\\"))
 
 
-def _head(picture: CellPicture, used: np.ndarray, width: int, height: int) -> str:
-    known = rgb(picture.colours)
-    tones = "".join(
-        f"#{k};2;" + ";".join(str(round(part / 2.55)) for part in known[number - 1])
-        for k, number in enumerate(used.tolist())
-    )
+def _bits(by_band: NDArray[np.uint8], used: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """What each colour has of six rows, shape (bands, colours, width), the uppermost row the lowest bit."""
+    here = (by_band == used[:, None, None]).view(np.uint8)
+    np.left_shift(here, _BITS, out=here)
+    return np.asarray(here.sum(axis=2, dtype=np.uint8))
+
+
+def _head(picture: CellPicture, used: NDArray[np.uint8], width: int, height: int) -> str:
+    known = _percents(picture.colours)
+    tones = "".join(f"#{k};2;{known[number - 1]}" for k, number in enumerate(used.tolist()))
     return f'\x1bP0;1;0q"1;1;{width * picture.stretch};{height}{tones}'
 
 
-def _body(bits: np.ndarray, stretch: int) -> str:
-    """Band by band, colour by colour: what comes in long runs is counted, the rest stands as it is."""
+@lru_cache(maxsize=128)
+def _percents(colours: tuple[str, ...]) -> list[str]:
+    """Colours as sixels have them: percents of red, green and blue."""
+    return [";".join(str(round(part / 2.55)) for part in one) for one in rgb(colours)]
+
+
+def _body(bits: NDArray[np.uint8], stretch: int) -> str:
+    """Band by band, colour by colour: what comes in long runs is counted, the rest stands as it is. All lines are written side by side,
+    each as long as the longest could be, and what is not needed of them is left out in the end."""
     _, count, width = bits.shape
-    rows = bits.reshape(-1, width)
-    kept = np.flatnonzero(rows.any(axis=1))
-    lines = rows[kept]
+    sent = bits.any(axis=2)
+    # A band with nothing in it is a line all the same, or those below it would move up.
+    sent[:, 0] |= ~sent.any(axis=1)
+    band, colour = np.nonzero(sent)
+    lines = bits[sent]
     begins = np.ones(lines.shape, bool)
     np.not_equal(lines[:, 1:], lines[:, :-1], out=begins[:, 1:])
     starts = np.flatnonzero(begins)
-    lengths = np.diff(starts, append=lines.size)
+    lengths = np.empty_like(starts)
+    np.subtract(starts[1:], starts[:-1], out=lengths[:-1])
+    lengths[-1] = lines.size - starts[-1]
     values = lines.reshape(-1)[starts]
-    text = np.repeat((lines + 63).reshape(-1), stretch).tobytes().decode("ascii")
-    ends_line = (starts + lengths) % width == 0
     # Nothing is drawn at the end of a line by not writing it.
-    idle = ends_line & (values == 0)
-    long = np.flatnonzero((lengths * stretch >= LEAST_RUN) | idle)
-    line_of = (starts[long] // width).tolist()
-    froms = (starts[long] * stretch).tolist()
-    spans = (lengths[long] * stretch).tolist()
-    runs = [
-        "" if is_idle else f"!{span}{chr(63 + value)}"
-        for span, value, is_idle in zip(spans, values[long].tolist(), idle[long].tolist(), strict=True)
-    ]
-    across = width * stretch
-    parts: list[str] = []
-    band = at_run = 0
-    for k, row in enumerate(kept.tolist()):
-        at, colour = divmod(row, count)
-        # A line of its own begins with the next band; another colour goes over the same one.
-        parts.append("-" * (at - band) or ("$" if parts else ""))
-        band = at
-        parts.append(f"#{colour}")
-        here = k * across
-        while at_run < len(runs) and line_of[at_run] == k:
-            parts.append(text[here : froms[at_run]])
-            parts.append(runs[at_run])
-            here = froms[at_run] + spans[at_run]
-            at_run += 1
-        parts.append(text[here : (k + 1) * across])
-    return "".join(parts)
+    idle = ((starts + lengths) % width == 0) & (values == 0)
+    long = (lengths * stretch >= LEAST_RUN) & ~idle
+
+    digits, across = len(str(count - 1)), width * stretch
+    lead = 1 + digits
+    text = np.empty((len(lines), lead + across + 1), np.uint8)
+    kept = np.ones(text.shape, bool)
+    text[:, 0] = ord("#")
+    text[:, 1:lead] = _figures(colour, digits)
+    text[:, lead:-1] = np.repeat(lines + np.uint8(_NONE), stretch, axis=1)
+    # Another colour goes over the same band; the next band begins below it.
+    text[:-1, -1] = np.where(band[1:] > band[:-1], ord("-"), ord("$"))
+    kept[-1, -1] = False
+    left_out = np.repeat(idle | long, lengths).reshape(lines.shape)
+    kept[:, lead:-1] = ~np.repeat(left_out, stretch, axis=1)
+
+    where, spans = starts[long], lengths[long] * stretch
+    size = len(str(across))
+    counted = np.empty((len(where), 2 + size), np.uint8)
+    counted[:, 0] = ord("!")
+    counted[:, 1:-1] = _figures(spans, size)
+    counted[:, -1] = values[long] + np.uint8(_NONE)
+    row, column = np.divmod(where, width)
+    at = (row * text.shape[1] + lead + column * stretch)[:, None] + np.arange(2 + size)
+    text.reshape(-1)[at] = counted
+    kept.reshape(-1)[at] = True
+    return text[kept].tobytes().decode("ascii")
+
+
+def _figures(numbers: NDArray[np.intp], digits: int) -> NDArray[np.uint8]:
+    """Numbers as so many digits each, shape (n, digits)."""
+    powers = 10 ** np.arange(digits - 1, -1, -1)
+    return (numbers[:, None] // powers % 10 + ord("0")).astype(np.uint8)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import ClassVar
 
 import numpy as np
@@ -14,6 +15,7 @@ from samovar.core.units import Unreadable
 from samovar.tui.screens.run_actions import RunActions
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.typed_times import times_of
+from samovar.tui.widgets.strip_tiles import TILE
 from samovar.tui.widgets.strips import StripStack
 
 LEAST_SPAN_S = 20.0
@@ -99,11 +101,16 @@ class Sight(RunActions):
         middle = 0.5 * (self.span[0] + self.span[1])
         at = (self.cursor_s if self.cursor_s is not None else middle) + columns * step
         self.cursor_s = float(np.clip(at, 0.0, self.recording_shown.duration_s))
-        width = self.span[1] - self.span[0]
-        if self.cursor_s < self.span[0]:
-            self.span = (self.cursor_s, self.cursor_s + width)
-        elif self.cursor_s >= self.span[1]:
-            self.span = (self.cursor_s - width + step, self.cursor_s + step)
+        begin, end = self.span
+        if not begin <= self.cursor_s < end:
+            # By whole pieces of the picture: most of it is drawn already.
+            piece, width = TILE * step, end - begin
+            if self.cursor_s < begin:
+                begin = math.floor(self.cursor_s / piece) * piece
+            else:
+                begin = math.ceil((self.cursor_s + step - width) / piece) * piece
+            begin = max(0.0, min(begin, self.whole()[1] + step - width))
+            self.span = (begin, begin + width)
         self.draw()
 
     def on_strip_stack_picked(self, message: StripStack.Picked) -> None:

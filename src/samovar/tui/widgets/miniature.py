@@ -13,7 +13,7 @@ from rich.text import Text
 from samovar.core.recording import Array
 from samovar.tui.widgets.raster import BRAILLE, dots
 from samovar.tui.widgets.strip_curves import Drawn, filled
-from samovar.tui.widgets.strip_pixels import Ground, strip_pixels
+from samovar.tui.widgets.strip_pixels import Ground, Ink, heights, strip_pixels
 
 
 def course_of(outline: Sequence[float | None], width: int) -> Array | None:
@@ -31,7 +31,7 @@ def miniature(curve: Array, rows: int, colour: str, tint: str, ends: tuple[float
     width = len(curve) // 2
     bottom, top = ends
     bits = dots(curve, curve, bottom, top, rows, 2)
-    under = filled(np.full_like(curve, bottom), curve, bottom, top, rows)
+    under = filled(curve, bottom, top, rows)
     # A cell that the curve is in has room for its dots alone: the tint fills it where it would fill most of it.
     whole = under.whole | ((bits > 0) & (under.upper >= ord("▅")))
     edge = (bits == 0) & ~whole & (under.upper != ord(" "))
@@ -52,6 +52,7 @@ def miniature_pixels(
     """The same as pixels, as `strip_pixels` gives them; `colours` of the curve, the tint and the ground."""
     shape = rows, len(curve) // 2
     colour, tint, ground = colours
-    plain = Ground(np.zeros(shape, np.intp), np.ones(shape, bool), (0, 1, 2), (ground, tint, tint))
+    plain = Ground(np.zeros(shape, np.uint8), np.ones(shape, bool), (ground, tint, tint))
     line = curve[None]
-    return strip_pixels(cell, line, line, Drawn(curve, curve), ends, np.array([True]), [colour], plain)
+    curves = heights(line, line, Drawn(curve, curve), ends, rows * cell[1])
+    return strip_pixels(cell, curves, Ink((colour,), (True,)), plain)

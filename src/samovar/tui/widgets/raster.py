@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,37 +21,39 @@ def dots(
     low: NDArray[np.float64], high: NDArray[np.float64], bottom: float, top: float, rows: int, thick: int = 1
 ) -> NDArray[np.uint8]:
     """One channel's curve as the low bytes of braille code points, shape (rows, columns)."""
-    return CELL_DOTS[columns_of_all(low[None], high[None], bottom, top, rows, np.array([thick]))[0]]
+    first, past = spans_of_all(low[None], high[None], bottom, top, 4 * rows, np.array([thick]))
+    return dots_of(inside_of(first, past, 4 * rows))[0]
 
 
-def columns_of_all(
+def spans_of_all(
     low: NDArray[np.float64],
     high: NDArray[np.float64],
-    bottom: float,
-    top: float,
-    rows: int,
+    bottom: NDArray[np.float64] | float,
+    top: NDArray[np.float64] | float,
+    height: NDArray[np.float64] | float,
     thick: NDArray[np.int64],
-) -> NDArray[np.uint8]:
-    """Several channels' curves in dots, four to a cell's height and two to its width.
+) -> tuple[NDArray[np.int16], NDArray[np.int16]]:
+    """The first row of dots of several channels' curves in every half column, and the one past the last.
 
     Args:
         low, high: shape (m, 2 * columns): the envelopes, NaN where there is none.
-        bottom, top: the values at the lower and upper edge.
-        rows: height in cells.
+        bottom, top: the values at the lower and upper edge, shape (m, 1) where they are not the same for all.
+        height: in dots, likewise.
         thick: least height of each line in dots, shape (m,).
 
     Returns:
-        Shape (m, rows, columns): the dots of each cell, column by column; CELL_DOTS has what is written for them.
+        Shape (m, 2 * columns) each, counted from the top, the second one the greater; both beyond the lower edge where there is no
+        curve.
     """
-    height = 4 * rows
-    scale = (height - 1) / max(top - bottom, 1e-12)
-    known = np.isfinite(low) & np.isfinite(high)
-    gaps = not known.all()
+    scale = (height - 1.0) / np.maximum(np.subtract(top, bottom), 1e-12)
+    edge = np.asarray(height).astype(np.int16)
     # Small numbers are quick to work with; what is further off than this is not seen anyway.
-    away = 2 * height
+    away = edge * np.int16(2)
     with np.errstate(invalid="ignore"):
         first = np.minimum(np.maximum(np.rint((top - high) * scale), -away), away)
         last = np.minimum(np.maximum(np.rint((top - low) * scale), -away), away)
+    known = np.isfinite(first) & np.isfinite(last)
+    gaps = not known.all()
     if gaps:
         first, last = np.where(known, first, away), np.where(known, last, -away)
     upper, lower = first.astype(np.int16), last.astype(np.int16)
@@ -59,29 +61,46 @@ def columns_of_all(
     before_first, before_last = upper[:, :-1], lower[:, :-1]
     if gaps:
         before_first, before_last = (
-            np.where(known[:, :-1], edge, beyond)
-            for edge, beyond in ((before_first, -away), (before_last, away))
+            np.where(known[:, :-1], side, beyond)
+            for side, beyond in ((before_first, -away), (before_last, away))
         )
-    begins = np.minimum(upper[:, 1:], before_last + 1)
-    lower[:, 1:] = np.maximum(lower[:, 1:], before_first - 1)
-    inside = upper < height
+    begins = np.minimum(upper[:, 1:], before_last + np.int16(1))
+    lower[:, 1:] = np.maximum(lower[:, 1:], before_first - np.int16(1))
+    inside = upper < edge
     upper[:, 1:] = begins
+    if gaps:
+        upper = np.where(known, upper, away)
     lower = np.maximum(lower, upper + (thick[:, None] - 1).astype(np.int16))
     # A curve at the very edge stays visible; one beyond it does not appear there.
-    over = (lower >= height) & inside
-    upper = np.where(over, upper - (lower - height + 1), upper)
-    above = 4 * np.arange(rows, dtype=np.int16)[None, :, None]
-    begin = np.minimum(np.maximum(upper[:, None, :] - above, 0), 4).astype(np.uint8)
-    past = np.minimum(np.maximum(lower[:, None, :] + np.int16(1) - above, 0), 4).astype(np.uint8)
-    filled: NDArray[np.uint8] = (_COLUMN << begin) & (_COLUMN >> (_FOUR - past))
-    if gaps:
-        filled *= known[:, None, :]
-    cells: NDArray[np.uint8] = filled[:, :, ::2] | (filled[:, :, 1::2] << _FOUR)
-    return cells
+    over = (lower >= edge) & inside
+    if over.any():
+        upper = np.where(over, upper - (lower - edge + np.int16(1)), upper)
+    return upper, lower + np.int16(1)
 
 
-_COLUMN, _FOUR = np.uint8(15), np.uint8(4)
-"""A cell's column with all its dots, and how many these are."""
+def dots_of(inside: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Dots, 1 where one is, shape (..., 4 * rows, 2 * columns), as the low bytes of braille code points, shape (..., rows, columns)."""
+    *others, height, width = inside.shape
+    columns = (inside.reshape(*others, height // 4, 4, width) * _WEIGHTS).sum(axis=-2, dtype=np.uint8)
+    return CELL_DOTS[columns[..., ::2] + columns[..., 1::2] * _RIGHT]
+
+
+def inside_of(first: NDArray[np.int16], past: NDArray[np.int16], height: int) -> NDArray[np.uint8]:
+    """1 where each line is, shape (m, height, width), for the first rows of lines and those past their ends, shape (m, width); nowhere
+    may `past` be less than `first`."""
+    rows = np.arange(height, dtype=np.int16)[:, None]
+    # What lies above a line comes out as a number beyond all others.
+    from_first = (rows - first[:, None, :]).view(np.uint16)
+    return (from_first < (past - first)[:, None, :].view(np.uint16)).view(np.uint8)
+
+
+def any_of(inside: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """1 where any of several lines is."""
+    return np.asarray(np.bitwise_or.reduce(inside, axis=0))
+
+
+_WEIGHTS = np.array([1, 2, 4, 8], np.uint8)[:, None]
+_RIGHT = np.uint8(16)
 
 
 _DIGITS = {
@@ -92,6 +111,7 @@ _DIGITS = {
 }  # fmt: skip
 
 
+@lru_cache(maxsize=512)
 def large(text: str) -> tuple[str, str, str]:
     """A number in digits three cells high, for reading from a chair's distance."""
     parts = [_DIGITS.get(character, ("   ", "   ", "   ")) for character in text]
@@ -99,69 +119,4 @@ def large(text: str) -> tuple[str, str, str]:
         " ".join(p[0] for p in parts),
         " ".join(p[1] for p in parts),
         " ".join(p[2] for p in parts),
-    )
-
-
-FULL = 4
-"""Steps of how far a line covers a pixel at its edge: more tones nobody sees apart."""
-
-
-def between_columns(values: NDArray[np.float64], width: int) -> NDArray[np.float64]:
-    """Curves of half columns, shape (m, 2 * columns), at every column of pixels, shape (m, width): joined by straight lines, but
-    not over gaps."""
-    count = values.shape[1]
-    at = (np.arange(width) + 0.5) * count / width - 0.5
-    left = np.clip(np.floor(at).astype(int), 0, count - 1)
-    right = np.minimum(left + 1, count - 1)
-    share = np.clip(at - left, 0.0, 1.0)
-    joined = values[:, left] * (1.0 - share) + values[:, right] * share
-    nearest = values[:, np.clip(np.rint(at).astype(int), 0, count - 1)]
-    return np.where(np.isfinite(joined), joined, nearest)
-
-
-@dataclass(frozen=True)
-class Lines:
-    """Several curves in rows of pixels, each of shape (m, width): of every column the first and the last row that a line fills
-    whole (none where `last` is less), and how far, 0 to FULL, it covers the rows above and below those."""
-
-    first: NDArray[np.int16]
-    last: NDArray[np.int16]
-    above: NDArray[np.int8]
-    below: NDArray[np.int8]
-
-
-def lines_of_all(
-    low: NDArray[np.float64],
-    high: NDArray[np.float64],
-    bottom: float,
-    top: float,
-    height: int,
-    thick: NDArray[np.float64],
-) -> Lines:
-    """Several channels' curves as antialiased lines: the same curves as `columns_of_all` draws.
-
-    Args:
-        low, high: shape (m, width): the envelopes at every column of pixels, NaN where there is none.
-        bottom, top: the values at the lower and upper edge.
-        height: in pixels.
-        thick: width of each line in pixels, shape (m,).
-    """
-    scale = (height - 1) / max(top - bottom, 1e-12)
-    begin, end = (top - high) * scale + 0.5, (top - low) * scale + 0.5
-    # Neighbours meet half way, or a steep flank would fall apart.
-    with np.errstate(invalid="ignore"):
-        for here, there in ((np.s_[:, 1:], np.s_[:, :-1]), (np.s_[:, :-1], np.s_[:, 1:])):
-            gap = begin[there] - end[here]
-            end[here] += np.where(gap > 0.0, 0.5 * gap, 0.0)
-            gap = begin[here] - end[there]
-            begin[here] -= np.where(gap > 0.0, 0.5 * gap, 0.0)
-    half = 0.5 * thick[:, None]
-    known = np.isfinite(begin) & np.isfinite(end)
-    begin = np.where(known, np.clip(begin - half, -2.0, height + 2.0), height + 2.0)
-    end = np.where(known, np.clip(end + half, -2.0, height + 2.0), height + 2.0)
-    first, past = np.ceil(begin), np.floor(end)
-    above = np.rint(FULL * (first - begin))
-    below = np.rint(FULL * (end - past))
-    return Lines(
-        first.astype(np.int16), (past - 1.0).astype(np.int16), above.astype(np.int8), below.astype(np.int8)
     )

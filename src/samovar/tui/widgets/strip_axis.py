@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 def row_of(value: float, bottom: float, top: float, height: int) -> int:
     """The row of cells that a value lies in, one of `height`."""
-    return int(np.clip((top - value) / max(top - bottom, 1e-9) * height, 0, height - 1))
+    return int(min(max((top - value) / max(top - bottom, 1e-9) * height, 0), height - 1))
 
 
 def axis_labels(bottom: float, top: float, height: int, levels: Sequence[float]) -> dict[int, str]:

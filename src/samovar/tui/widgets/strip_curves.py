@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,7 +17,7 @@ SPIKES = 0.06
 """Where no more columns than this share are so wide, they are spikes in a calm curve, and drawn as such."""
 AROUND = 3
 """Columns to either side that a band is made of: what swings about as fast as a column would come out as a comb."""
-_EIGHTHS = np.array([ord(c) for c in " ▁▂▃▄▅▆▇█"], dtype=np.uint32)
+_CHARS = np.array([ord(c) for c in " ▁▂▃▄▅▆▇█"], dtype=np.uint32)
 
 
 @dataclass(frozen=True)
@@ -30,17 +31,19 @@ class Drawn:
     band_high: Array | None = None
 
 
-def swings(low: Array, high: Array, span: float, rows: int) -> NDArray[np.bool_]:
-    """Which curves swing faster than their columns, for more than a few spikes: shape (m,) for envelopes of shape
-    (m, 2 * columns)."""
-    wide = _wide(low, high, span, rows)
-    return np.asarray(wide.sum(axis=1) > SPIKES * np.isfinite(low).sum(axis=1))
+def swinging(low: Array, high: Array, span: Array | float, rows: Array | float) -> NDArray[np.bool_]:
+    """Where curves swing faster than their columns, of those that do so for more than a few spikes: shape (m, 2 * columns).
 
-
-def _wide(low: Array, high: Array, span: float, rows: int) -> NDArray[np.bool_]:
+    Args:
+        low, high: envelopes, shape (m, 2 * columns), NaN where nothing is.
+        span: what a strip's height stands for, shape (m, 1) where they are in several.
+        rows: that height in cells, likewise.
+    """
     with np.errstate(invalid="ignore"):
-        dots = (high - low) * (4.0 * rows / max(span, 1e-12))
-        return np.asarray(dots > min(WIDE_DOTS, WIDE_SHARE * 4.0 * rows))
+        dots = (high - low) * (4.0 * rows / np.maximum(span, 1e-12))
+        wide = dots > np.minimum(WIDE_DOTS, WIDE_SHARE * 4.0 * rows)
+    many = wide.sum(axis=1) > SPIKES * np.isfinite(low).sum(axis=1)
+    return np.asarray(wide & many[:, None])
 
 
 def line_and_band(low: Array, high: Array, mean: Array, span: float, rows: int) -> Drawn:
@@ -51,26 +54,36 @@ def line_and_band(low: Array, high: Array, mean: Array, span: float, rows: int) 
         span: what the strip's height stands for.
         rows: that height in cells.
     """
-    if not swings(low[None], high[None], span, rows)[0]:
-        return Drawn(low, high)
-    known = np.isfinite(low)
-    wide = _wide(low, high, span, rows)
+    (wide,) = swinging(low[None], high[None], span, rows)
+    return banded(low, high, mean, wide) if wide.any() else Drawn(low, high)
+
+
+def banded(low: Array, high: Array, mean: Array, wide: NDArray[np.bool_]) -> Drawn:
+    """The line and the band of an envelope that is `wide` in some half columns, shape (2 * columns,) each."""
+    near, middle = smoothed(low, mean, wide)
     windows = np.lib.stride_tricks.sliding_window_view
-    near = windows(np.pad(wide, AROUND), 2 * AROUND + 1).any(axis=1) & known
 
     def around(row: Array, fold: np.ufunc) -> Array:
         padded = np.pad(row, AROUND, constant_values=np.nan)
         return np.asarray(fold.reduce(windows(padded, 2 * AROUND + 1), axis=1))
 
-    filled = np.pad(np.where(known, mean, 0.0), AROUND)
-    count = windows(np.pad(known.astype(float), AROUND), 2 * AROUND + 1).sum(axis=1)
-    middle = windows(filled, 2 * AROUND + 1).sum(axis=1) / np.maximum(count, 1.0)
     return Drawn(
         np.where(near, middle, low),
         np.where(near, middle, high),
         np.where(near, around(low, np.fmin), np.nan),
         np.where(near, around(high, np.fmax), np.nan),
     )
+
+
+def smoothed(low: Array, mean: Array, wide: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], Array]:
+    """Where an envelope is `wide` or near what is, and the mean over what is around, shape (2 * columns,) each."""
+    known = np.isfinite(low)
+    rows = np.zeros((3, len(low) + 2 * AROUND + 1))
+    rows[:, AROUND + 1 : -AROUND] = wide, known, np.where(known, mean, 0.0)
+    # What lies within a window is what is summed up to its end less what was before it.
+    total = np.cumsum(rows, axis=1)
+    wides, count, values = total[:, 2 * AROUND + 1 :] - total[:, : -2 * AROUND - 1]
+    return (wides > 0.0) & known, values / np.maximum(count, 1.0)
 
 
 @dataclass(frozen=True)
@@ -83,23 +96,38 @@ class Filled:
     lower: NDArray[np.uint32]
 
 
-def filled(low: Array, high: Array, bottom: float, top: float, rows: int) -> Filled:
-    """The area between two curves, shape (2 * columns,) each: edges to an eighth of a cell."""
-    with np.errstate(all="ignore"):
-        highest = np.fmax.reduce(high.reshape(-1, 2), axis=1)
-        lowest = np.fmin.reduce(low.reshape(-1, 2), axis=1)
-        scale = rows / max(top - bottom, 1e-12)
-        from_top = np.clip((top - highest) * scale, 0.0, rows)
-        to_top = np.clip((top - lowest) * scale, 0.0, rows)
-        row = np.arange(rows)[:, None]
-        above = np.rint(8.0 * (row + 1.0 - from_top))
-        below = np.rint(8.0 * (row + 1.0 - to_top))
-    known = np.isfinite(above) & np.isfinite(below)
-    above, below = np.where(known, above, 0.0), np.where(known, below, 8.0)
-    whole = known & (above >= 8.0) & (below <= 0.0)
-    upper = np.where(known & (above > 0.0) & (above < 8.0) & (below <= 0.0), above, 0.0).astype(int)
-    lower = np.where(known & (below > 0.0) & (below < 8.0) & (above >= 8.0), below, 0.0).astype(int)
-    return Filled(whole, _EIGHTHS[upper], _EIGHTHS[lower])
+def filled(curve: Array, bottom: float, top: float, rows: int) -> Filled:
+    """The area under a curve, shape (2 * columns,), down to the lower edge: to an eighth of a cell."""
+    (above,) = _eighths(np.fmax(curve[::2], curve[1::2])[None], bottom, top, rows)
+    whole = above >= EIGHTHS
+    return Filled(whole, _CHARS[np.where(whole, 0, np.maximum(above, 0))], np.full(above.shape, _BLANK))
+
+
+def filled_between(low: Array, high: Array, bottom: float, top: float, rows: int) -> Filled:
+    """The area between two curves, shape (2 * columns,) each, nothing where either is NaN: edges to an eighth of a cell."""
+    lowest, highest = np.fmin(low[::2], low[1::2]), np.fmax(high[::2], high[1::2])
+    above, below = _eighths(np.array([highest + (lowest - lowest), lowest]), bottom, top, rows)
+    full, open_below = above >= EIGHTHS, below <= 0
+    upper = np.maximum(above, 0) * (open_below & ~full)
+    lower = np.maximum(below, 0) * (full & (below < EIGHTHS))
+    return Filled(full & open_below, _CHARS[upper], _CHARS[lower])
+
+
+EIGHTHS = 8
+"""Of a cell: as many heights have characters of their own."""
+_BLANK = np.uint32(ord(" "))
+
+
+def _eighths(curves: Array, bottom: float, top: float, rows: int) -> NDArray[np.int16]:
+    """How high curves of shape (m, columns) stand over the lower edge of every cell, shape (m, rows, columns), in eighths of a cell; not
+    at all where they are NaN."""
+    most = EIGHTHS * rows
+    with np.errstate(invalid="ignore"):
+        level = np.rint((curves - bottom) * (most / max(top - bottom, 1e-12)))
+    # Of a number and none the number is taken.
+    level = np.fmin(np.fmax(level, 0.0), most).astype(np.int16)
+    edges = np.arange(most - EIGHTHS, -1, -EIGHTHS, dtype=np.int16)
+    return np.asarray(level[:, None, :] - edges[:, None])
 
 
 def dashed(low: Array, high: Array, number: int) -> tuple[Array, Array]:
@@ -121,8 +149,7 @@ def round_levels(bottom: float, top: float, most: int) -> list[float]:
     if most < 1 or span <= 0.0:
         return []
     raw = span / (most + 1)
-    magnitude = 10.0 ** np.floor(np.log10(raw))
+    magnitude = 10.0 ** math.floor(math.log10(raw))
     step = next((m * magnitude for m in (1.0, 2.0, 2.5, 5.0, 10.0) if m * magnitude >= 0.999 * raw), raw)
-    first = np.floor(bottom / step) + 1
-    found = [float(k * step) for k in np.arange(first, np.ceil(top / step))]
+    found = [k * step for k in range(math.floor(bottom / step) + 1, math.ceil(top / step))]
     return [v for v in found if bottom + 0.04 * span < v < top - 0.04 * span]

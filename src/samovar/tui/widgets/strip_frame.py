@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import itertools
+import math
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache, partial
@@ -18,6 +20,9 @@ from samovar.core.marks import Mark
 from samovar.core.phases import Phase
 from samovar.figures.palette import Palette
 from samovar.tui.widgets.strip_plan import StripSpec
+
+EDGE = 1e-6
+"""Share of a column that is no more than rounding."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +43,15 @@ class StripView:
     left_out: tuple[tuple[float, float], ...] = ()
     empty: str = "nothing recorded yet"
 
+    def on_columns(self, columns: int) -> StripView:
+        """The same with its beginning where one of so many columns begins, counted from the axis' own: a window that moves shows what it
+        shares with the last one just as that did. What is cut is less than a column, at the left."""
+        column_s = (self.end_s - self.start_s) / columns
+        if column_s <= 0.0:
+            return self
+        begin_s = math.ceil(self.start_s / column_s - EDGE) * column_s
+        return replace(self, start_s=begin_s, end_s=begin_s + columns * column_s)
+
     def shows_the_same(self, other: StripView) -> bool:
         """Whether another view is this one; of the model's curve it must be the very same."""
         return self.model is other.model and replace(self, model=None) == replace(other, model=None)
@@ -56,7 +70,7 @@ class Canvas:
     def segments(self) -> list[list[Segment]]:
         """All rows: what stands side by side in one style is one segment."""
         height, width = self.chars.shape
-        text = self.chars.astype("<u4").tobytes().decode("utf-32-le")
+        text = self.chars.tobytes().decode(_CODES)
         inked = self._inked() if self.grounds else self.styles
         begins = np.ones(inked.shape, bool)
         np.not_equal(inked[:, 1:], inked[:, :-1], out=begins[:, 1:])
@@ -66,7 +80,7 @@ class Canvas:
         words = [text[a:b] for a, b in itertools.pairwise(cuts)]
         # A picture has a thousand of them: made as the tuples they are, in a third of the time.
         parts = list(map(_SEGMENT, zip(words, styles, itertools.repeat(None), strict=False)))
-        of_row = [0, *np.cumsum(begins.sum(axis=1)).tolist()]
+        of_row = np.searchsorted(starts, np.arange(0, height * width + 1, width)).tolist()
         return [parts[a:b] for a, b in itertools.pairwise(of_row)]
 
     def _inked(self) -> np.ndarray:
@@ -90,6 +104,7 @@ class Canvas:
 
 
 _BLANK = ord(" ")
+_CODES = "utf-32-le" if sys.byteorder == "little" else "utf-32-be"
 _SEGMENT = partial(tuple.__new__, Segment)
 
 
@@ -116,10 +131,10 @@ class Frame:
         size: tuple[int, int],
         many_colours: bool,
     ) -> None:
-        self.view = view
         self.envelope = envelope
         self.palette = palette
         self.width, self.height = size
+        self.view = view.on_columns(self.plot_width)
         self._many_colours = many_colours
 
     @property
@@ -144,7 +159,7 @@ class Frame:
     def _edge(self, seconds: float) -> int:
         view = self.view
         share = (seconds - view.start_s) / max(view.end_s - view.start_s, 1e-9)
-        return int(np.clip(round(share * self.plot_width), 0, self.plot_width))
+        return min(max(round(share * self.plot_width), 0), self.plot_width)
 
     def _line(self, name: str, canvas: Canvas, row: int = 0, colour: str | None = None) -> Strip:
         head = Segment(f" {name}".ljust(self.names_width), self.style(colour or self.palette.soft))

@@ -116,7 +116,8 @@ def gutter_lines(
 
 def _cut(frame: Frame, segments: list[Segment], width: int) -> list[Segment]:
     """A line of just this width: what is too long ends in a mark of it."""
-    room = width - sum(segment.cell_length for segment in segments)
+    # Most letters are one cell wide, which is quicker to see than to look up.
+    room = width - sum(len(s.text) if s.text.isascii() else s.cell_length for s in segments)
     if room < 0:
         shortened = Strip(segments).crop(0, width - 1)
         return [*shortened, Segment("…", frame.style(frame.palette.soft))]

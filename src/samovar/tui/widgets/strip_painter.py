@@ -3,44 +3,61 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from functools import cached_property
 
 import numpy as np
 from rich.segment import Segment
+from rich.style import Style
 from textual.strip import Strip
 
 from samovar.tui.pixels.picture import CLEAR, CellPicture
-from samovar.tui.widgets.raster import BRAILLE, CELL_DOTS, columns_of_all
+from samovar.tui.widgets import strip_pixels
 from samovar.tui.widgets.spectrogram import spectrogram_lines, spectrogram_pixels
 from samovar.tui.widgets.strip_axis import axis_labels, free_place, last_known, row_of
 from samovar.tui.widgets.strip_bands import Bands
-from samovar.tui.widgets.strip_curves import Drawn, dashed, filled, line_and_band, round_levels, swings
+from samovar.tui.widgets.strip_cells import (
+    BAND,
+    CURSOR,
+    FAINT,
+    OUT,
+    PLAIN,
+    TINT,
+    VARIANTS,
+    WINDOW,
+    Areas,
+    Cells,
+    Dotted,
+)
+from samovar.tui.widgets.strip_curves import round_levels
 from samovar.tui.widgets.strip_frame import Canvas, styles_of
 from samovar.tui.widgets.strip_gutter import gutter_lines
 from samovar.tui.widgets.strip_heights import shared_out
-from samovar.tui.widgets.strip_pixels import STRETCH, Ground, strip_pixels
-from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
+from samovar.tui.widgets.strip_pixels import STRETCH, Ground, Ink, heights
+from samovar.tui.widgets.strip_plan import StripSpec
+from samovar.tui.widgets.strip_sketch import Sketch, sketches_of
+from samovar.tui.widgets.strip_tiles import TileStore, column_under_cursor, stacked, tiles_of
 
-_VARIANTS = 6
-_PLAIN, _TINT, _WINDOW, _CURSOR, _OUT, _BAND = range(_VARIANTS)
-"""Grounds of cells."""
-_TEXT, _FAINT, _TINTED, _BANDED, _OWN = range(5)
-"""What stands on them: words, faint things, the tint's and the band's edges, then the channels' own colours."""
-NEAR_LIMIT = 0.6
-"""A limit further from the curve than this share of its own height is out of the way."""
+_UNDER = np.full(VARIANTS, strip_pixels.OTHER, np.uint8)
+_UNDER[[PLAIN, TINT, BAND]] = strip_pixels.PLAIN, strip_pixels.TINT, strip_pixels.BAND
+"""What pixels make of the grounds of cells."""
 ONLY_NEAR = ("burst",)
 """Of no matter while nothing comes near it."""
 GRID_EVERY = 6
 
 
 class StripPainter(Bands):
-    """Draws the whole stack, row by row. With a cell's size in pixels, `cell`, what curves are made of is left out of the lines: it
-    is in `pictures`, once they are built."""
+    """Draws the whole stack, row by row. With a `store` of pieces in pixels what curves are made of is left out of the lines: it is in
+    `pictures`, once they are built."""
 
-    cell: tuple[int, int] | None = None
+    store: TileStore | None = None
+    before: tuple[object, list[Sketch]] | None = None
+    """What the last picture was drawn from."""
 
     def build(self) -> list[Strip]:
         """All lines, for the present size and view."""
         self.pictures: list[CellPicture] = []
+        self.under_cursors: dict[int, list[tuple[int, tuple[np.ndarray, tuple[str, ...]]]]] = {}
         height, width = self.height, self.width
         if width < 40 or height < 6:
             return []
@@ -50,19 +67,18 @@ class StripPainter(Bands):
         ribbon = 0 if view.held is None else max(len(view.held), 2 if height >= 34 else 1)
         phases = bool(view.phases)
         fixed = phases + ribbon + (1 if view.held is not None else 0) + 1
-        shown, heights = shared_out(view.specs, height - fixed)
+        shown, sizes = shared_out(view.specs, height - fixed)
         rows = [self.phase_row()] if phases else []
-        # All at once: to ask for each strip's alone takes twice as long.
-        asked = [row for spec in shown if not spec.is_picture for row in spec.rows]
-        low, high = self.envelope.columns(asked, view.start_s, view.end_s, 2 * self.plot_width)
-        first = 0
-        for spec, rows_of in zip(shown, heights, strict=True):
+        sketches = self.sketches(shown, sizes)
+        for k, (spec, height) in enumerate(zip(shown, sizes, strict=True)):
             if spec.is_picture:
-                rows.extend(self._picture_rows(spec, rows_of, len(rows)))
-                continue
-            mine = slice(first, first + len(spec.rows))
-            first = mine.stop
-            rows.extend(self._strip_rows(spec, rows_of, len(rows), low[mine], high[mine]))
+                rows.extend(self._picture_rows(spec, height, len(rows)))
+            else:
+                rows.extend(self._strip_rows(spec, height, len(rows), sketches[k]))
+        for column, parts in self.under_cursors.items():
+            cursor = stacked(parts, self._cursor_tone(), self.store.pixels.cell) if self.store else None
+            if cursor is not None:
+                self.pictures.append(replace(cursor, column=column))
         rows.extend(self.ribbon_rows(ribbon))
         if view.held is not None:
             rows.append(self.mark_row())
@@ -89,49 +105,56 @@ class StripPainter(Bands):
             colours[spec.other] = palette.brass if spec.quantity == "work" else palette.text
         return colours
 
-    def _strip_rows(
-        self, spec: StripSpec, height: int, row: int, low: np.ndarray, high: np.ndarray
-    ) -> list[Strip]:
-        """One strip's lines; `low` and `high`, shape (m, 2 * columns), are its channels' envelopes, and its own to change."""
-        width, rows = self.plot_width, list(spec.rows)
-        bottom, top = self._range(spec, low, high)
+    def sketches(self, specs: Sequence[StripSpec], rows: Sequence[int]) -> dict[int, Sketch]:
+        """The sketches of those strips that have curves, by their number; what was drawn before, with another cursor, is taken again."""
+        view, envelope = self.view, self.envelope
+        assert envelope is not None
+        curved = [k for k, spec in enumerate(specs) if not spec.is_picture]
+        mine = (
+            [specs[k] for k in curved],
+            [rows[k] for k in curved],
+            (view.start_s, view.end_s),
+            self.plot_width,
+        )
+        name = envelope, len(envelope.time_s), mine
+        if self.before is None or self.before[0] != name:
+            self.before = name, sketches_of(envelope, *mine)
+        return dict(zip(curved, self.before[1], strict=True))
+
+    def _strip_rows(self, spec: StripSpec, height: int, row: int, sketch: Sketch) -> list[Strip]:
+        """One strip's lines."""
+        width = self.plot_width
+        bottom, top = ends = sketch.ends
         colours = self._colours(spec)
-        canvas = self._canvas(spec, height, width, colours)
-        main = self._curves(rows, low, high, top - bottom, height)
-        # What swings about nothing has no ground to stand on.
-        single = not spec.colours and spec.least_span is None
-        if spec.colours:
-            for k in range(1, len(rows)):
-                low[k], high[k] = dashed(low[k], high[k], k)
-        strong = [k in (0, spec.other) or bool(spec.colours) for k in range(len(rows))]
-        found = columns_of_all(low, high, bottom, top, height, np.where(strong, 2, 1))
-        bits = CELL_DOTS[np.bitwise_or.reduce(found, axis=0)].astype(np.uint32)
-        drawn = bits > 0
-        ground = np.full((height, width), _PLAIN)
-        foreground = np.full((height, width), _TEXT)
-        chars = np.full((height, width), ord(" "), dtype=np.uint32)
-        edges = np.zeros((height, width), bool)
-        if single:
-            edges = self._ground_of(main, bottom, top, height, ground, foreground, chars, drawn)
-        self._shade(ground)
-        if self.cell is None:
-            chars[drawn] = BRAILLE + bits[drawn]
-            # Where curves cross, the first of them is seen.
-            foreground[drawn] = _OWN + (found > 0).argmax(axis=0)[drawn]
-        canvas.chars[:] = chars
-        canvas.styles[:] = foreground * _VARIANTS + ground
-        taken = drawn | edges
-        levels = self._gridlines(canvas, bottom, top, height, taken, ground)
+        lines = sketch.once(
+            ("lines", *colours), lambda: Dotted.of(sketch.first, sketch.past, height, colours)
+        )
+        areas = None
+        if (main := sketch.main) is not None:
+            areas = sketch.once("areas", lambda: Areas.of(main, ends, height))
+        cells = Cells.blank(height, width)
+        if self.store is None:
+            cells.fill(areas, lines)
+        elif areas is not None:
+            cells.ground[areas.under.whole] = TINT
+            if areas.band is not None:
+                cells.ground[areas.band.whole] = BAND
+        self._shade(cells.ground)
+        under = cells.ground.copy()
+        cells.ground[:, self._cursors] = CURSOR
+        canvas = Canvas(
+            cells.chars, cells.inks * VARIANTS + cells.ground, self._styles(tuple(colours)), VARIANTS
+        )
+        drawn = lines.bits > 0
+        taken = drawn | areas.edges if areas is not None else drawn
+        levels = self._gridlines(canvas, bottom, top, height, taken, cells.ground)
         values = self._values(spec)
-        self._limits(canvas, spec, values[:1], (bottom, top), height, drawn, ground)
-        self._model_curve(canvas, spec, bottom, top, height, drawn, ground)
-        if self.cell is not None:
-            tint, band = self._tones(colours[0])
-            picture = strip_pixels(
-                self.cell, low, high, main if single else None, (bottom, top), np.array(strong), colours,
-                Ground(ground, canvas.chars == ord(" "), (_PLAIN, _TINT, _BAND), (self.palette.ground, tint, band)),
-            )  # fmt: skip
-            self.pictures.append(CellPicture(self.names_width, row, *picture, STRETCH))
+        self._limits(canvas, spec, values[:1], ends, height, drawn, cells.ground)
+        self._model_curve(canvas, spec, bottom, top, height, drawn, cells.ground)
+        if self.store is not None:
+            missing = self._pieces(row, sketch, tuple(colours), under, canvas)
+            if missing.any():
+                self._in_dots(canvas, missing, areas, lines)
         labels = axis_labels(bottom, top, height, levels)
         gutter = gutter_lines(self, spec, values, height, colours, labels)
         # Both parts have their widths: measuring them again, letter by letter, takes a third of the time.
@@ -139,58 +162,46 @@ class StripPainter(Bands):
         plot = canvas.segments()
         return [Strip([*gutter[k], *plot[k]], total) for k in range(height)]
 
-    def _curves(self, rows: list[int], low: np.ndarray, high: np.ndarray, span: float, height: int) -> Drawn:
-        """The main channel's line and band; `low` and `high`, shape (m, 2 * columns), become the lines of all of them where
-        they swing too fast to be followed."""
-        view = self.view
-        assert self.envelope is not None
-        fast = np.flatnonzero(swings(low, high, span, height)).tolist()
-        first = Drawn(low[0].copy(), high[0].copy())
-        for k in fast:
-            middle = 0.5 * (low[k] + high[k])
-            if k == 0:
-                mean = self.envelope.means(rows[0], view.start_s, view.end_s, low.shape[1])
-                # Where columns are finer than samples, the middle of the joining line is as good as any mean.
-                middle = np.where(np.isfinite(mean), mean, middle)
-            drawn = line_and_band(low[k], high[k], middle, span, height)
-            low[k], high[k] = drawn.low, drawn.high
-            if k == 0:
-                first = drawn
-        return first
+    def _pieces(
+        self,
+        row: int,
+        sketch: Sketch,
+        colours: tuple[str, ...],
+        under: np.ndarray,
+        canvas: Canvas,
+    ) -> np.ndarray:
+        """A strip's curves as pictures from this row on; the answer is in which columns they have to wait, shape (columns,)."""
+        assert self.store is not None
+        store, cell = self.store, self.store.pixels.cell
+        tint, band = self._tones(colours[0])
+        ground = Ground(_UNDER[under], canvas.chars == ord(" "), (self.palette.ground, tint, band))
+        ink = Ink(colours, sketch.strong)
+        height = len(under) * cell[1]
+        curves = sketch.once(
+            ("heights", height), lambda: heights(sketch.low, sketch.high, sketch.main, sketch.ends, height)
+        )
+        corner = self.names_width, row
+        name = ink, ground.colours, ground.cells.tobytes(), ground.free.tobytes(), corner
+        found, missing = sketch.drawn.get(name) or tiles_of(store, self._offset, curves, ink, ground, corner)
+        if not missing.any():
+            sketch.drawn[name] = found, missing
+        for column in self._cursors:
+            at = column + self.names_width
+            lies = column_under_cursor(found, at, ground.free[:, column], cell, ink, ground.colours)
+            if lies is not None:
+                self.under_cursors.setdefault(at, []).append((row, lies))
+        self.pictures += found
+        return missing
 
-    def _ground_of(
-        self, curve: Drawn, bottom: float, top: float, height: int, ground: np.ndarray, foreground: np.ndarray,
-        chars: np.ndarray, drawn: np.ndarray,
-    ) -> np.ndarray:  # fmt: skip
-        """The tint under the main curve, which ends where it is, and its band in a lighter tone; where pixels draw their edges,
-        cells that are whole alone. The answer is which cells the edges are in."""
-        under = filled(np.full_like(curve.high, bottom), curve.high, bottom, top, height)
-        ground[under.whole] = _TINT
-        has_band = curve.band_low is not None and curve.band_high is not None
-        band = filled(curve.band_low, curve.band_high, bottom, top, height) if has_band else None  # type: ignore[arg-type]
-        edges: np.ndarray = under.upper != ord(" ")
-        if band is not None:
-            edges = edges | (band.upper != ord(" ")) | (band.lower != ord(" "))
-        if self.cell is not None:
-            if band is not None:
-                ground[band.whole] = _BAND
-            return edges
-        edge = under.upper != ord(" ")
-        chars[edge], foreground[edge] = under.upper[edge], _TINTED
-        # A cell that the line itself is in is tinted where the tint would fill most of it.
-        ground[edge & (under.upper >= ord("▅"))] = _TINT
-        chars[edge & (under.upper >= ord("▅"))] = ord(" ")
-        if band is None:
-            return edges
-        ground[band.whole], chars[band.whole] = _BAND, ord(" ")
-        edge = band.upper != ord(" ")
-        chars[edge], foreground[edge], ground[edge] = band.upper[edge], _BANDED, _PLAIN
-        edge = band.lower != ord(" ")
-        chars[edge], foreground[edge], ground[edge] = band.lower[edge], _TINTED, _BAND
-        # A cell that a line is in cannot have an edge, too: what fills most of it fills it.
-        ground[drawn & (band.upper >= ord("▄"))] = _BAND
-        ground[drawn & (band.lower >= ord("▄"))] = _TINT
-        return edges
+    def _in_dots(self, canvas: Canvas, where: np.ndarray, areas: Areas | None, lines: Dotted) -> None:
+        """Curves as dots in columns whose pictures are not drawn yet."""
+        cells = Cells.blank(*canvas.chars.shape)
+        cells.fill(areas, lines)
+        self._shade(cells.ground)
+        cells.ground[:, self._cursors] = CURSOR
+        free = where & (canvas.chars == ord(" "))
+        np.copyto(canvas.chars, cells.chars, where=free)
+        np.copyto(canvas.styles, cells.inks * VARIANTS + cells.ground, where=free)
 
     def _picture_rows(self, spec: StripSpec, height: int, row: int) -> list[Strip]:
         """A spectrogram, with the frequencies at its side."""
@@ -200,10 +211,12 @@ class StripPainter(Bands):
         cursor = self._column(view.cursor_s) if view.cursor_s is not None else None
         colour = self.palette.quantity["noise"]
         lines = spectrogram_lines(high, height, self.palette, colour, cursor)
-        if self.cell is not None:
-            wide = self.cell[0] // STRETCH
+        if self.store is not None:
+            wide = self.store.pixels.cell_width // STRETCH
             _, fine = self.envelope.columns(list(spec.rows), view.start_s, view.end_s, self.plot_width * wide)
-            pixels, tones = spectrogram_pixels(fine, height * self.cell[1], self.palette, colour)
+            pixels, tones = spectrogram_pixels(
+                fine, height * self.store.pixels.cell_height, self.palette, colour
+            )
             if cursor is not None:
                 pixels[:, cursor * wide : (cursor + 1) * wide] = CLEAR
             self.pictures.append(CellPicture(self.names_width, row, pixels, tones, STRETCH))
@@ -215,20 +228,16 @@ class StripPainter(Bands):
             for k in range(height)
         ]
 
-    def _canvas(self, spec: StripSpec, height: int, width: int, colours: Sequence[str]) -> Canvas:
+    def _styles(self, colours: tuple[str, ...]) -> Sequence[Style]:
         palette = self.palette
         tint, band = self._tones(colours[0])
         window = palette.blend(palette.brass, 0.16)
-        cursor = palette.blend(palette.brass, 0.45)
         out = palette.blend(palette.bad, 0.3)
-        grounds = (palette.ground, tint, window, cursor, out, band)
-        inks = (palette.text, palette.faint, tint, band, *colours)
-        return Canvas(
-            np.full((height, width), ord(" "), dtype=np.uint32),
-            np.zeros((height, width), dtype=np.intp),
-            styles_of(inks, grounds),
-            _VARIANTS,
-        )
+        grounds = (palette.ground, tint, window, self._cursor_tone(), out, band)
+        return styles_of((palette.text, palette.faint, tint, band, *colours), grounds)
+
+    def _cursor_tone(self) -> str:
+        return self.palette.blend(self.palette.brass, 0.45)
 
     def _tones(self, colour: str) -> tuple[str, str]:
         """The tint under a curve, and its band."""
@@ -240,31 +249,29 @@ class StripPainter(Bands):
         )
 
     def _shade(self, ground: np.ndarray) -> None:
-        """The averaging window and the cursor as backgrounds."""
+        """The averaging window and what is left out as backgrounds."""
         view = self.view
         if view.window is not None:
             span = max(view.end_s - view.start_s, 1e-9)
             a, b = ((edge - view.start_s) / span * self.plot_width for edge in view.window)
-            ground[:, max(0, int(a)) : max(0, int(b) + 1)] = _WINDOW
+            ground[:, max(0, int(a)) : max(0, int(b) + 1)] = WINDOW
         for start_s, end_s in view.left_out:
             a, b = self._edge(start_s), self._edge(end_s)
             if b > 0 and a < self.plot_width:
-                ground[:, a : max(b, a + 1)] = _OUT
-        for moment in (view.anchor_s, view.cursor_s):
-            if moment is not None and (column := self._column(moment)) is not None:
-                ground[:, column] = _CURSOR
+                ground[:, a : max(b, a + 1)] = OUT
 
-    def _range(self, spec: StripSpec, low: np.ndarray, high: np.ndarray) -> tuple[float, float]:
-        finite_low, finite_high = low[np.isfinite(low)], high[np.isfinite(high)]
-        if len(finite_low) == 0:
-            return 0.0, 1.0
-        least, most = float(finite_low.min()), float(finite_high.max())
-        zero = spec.quantity != "temperature" or bool(spec.colours)
-        span = LOOKS[spec.quantity].least_span if spec.least_span is None else spec.least_span
-        # A limit far out of the way would squeeze the curve: it is told at the edge instead.
-        reach = NEAR_LIMIT * max(most - least, span)
-        levels = [v for v, _ in spec.limits if least - reach <= v <= most + reach]
-        return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero, span)
+    @cached_property
+    def _offset(self) -> int:
+        """How many columns lie between the axis' beginning and the window's."""
+        column_s = (self.view.end_s - self.view.start_s) / self.plot_width
+        return round(self.view.start_s / max(column_s, 1e-9))
+
+    @cached_property
+    def _cursors(self) -> list[int]:
+        """The columns that a cursor is in."""
+        moments = self.view.anchor_s, self.view.cursor_s
+        found = {self._column(moment) for moment in moments if moment is not None}
+        return sorted(column for column in found if column is not None)
 
     def _gridlines(
         self, canvas: Canvas, bottom: float, top: float, height: int, taken: np.ndarray, ground: np.ndarray
@@ -273,10 +280,11 @@ class StripPainter(Bands):
         levels = round_levels(bottom, top, 0 if height < 5 else 1 if height < 8 else 2)
         for value in levels:
             row = row_of(value, bottom, top, height)
-            columns = np.arange(GRID_EVERY // 2, self.plot_width, GRID_EVERY)
+            # They belong to the time axis, and move with it.
+            columns = np.arange((GRID_EVERY // 2 - self._offset) % GRID_EVERY, self.plot_width, GRID_EVERY)
             columns = columns[~taken[row, columns]]
             canvas.chars[row, columns] = ord("·")
-            canvas.styles[row, columns] = _FAINT * _VARIANTS + ground[row, columns]
+            canvas.styles[row, columns] = FAINT * VARIANTS + ground[row, columns]
         return levels
 
     def _limits(
@@ -306,12 +314,12 @@ class StripPainter(Bands):
             else:
                 free = ~drawn[row]
                 canvas.chars[row, free] = ord("╌")
-                canvas.styles[row, free] = _FAINT * _VARIANTS + ground[row, free]
+                canvas.styles[row, free] = FAINT * VARIANTS + ground[row, free]
             # Where a curve runs along it, the word stands beside the line.
             for near in (row, row - 1, row + 1):
                 column = free_place(drawn[near], len(text)) if 0 <= near < height else None
                 if column is not None:
-                    canvas.write(near, column, text, _FAINT * _VARIANTS)
+                    canvas.write(near, column, text, FAINT * VARIANTS)
                     drawn[near, column : column + len(text)] = True
                     break
 
@@ -345,9 +353,13 @@ class StripPainter(Bands):
                 return [last_known(values[row]) for row in spec.rows]
             index = len(time_s) - 1
         else:
-            index = int(np.clip(np.searchsorted(time_s, self.view.cursor_s), 0, len(time_s) - 1))
-            if index and abs(time_s[index - 1] - self.view.cursor_s) < abs(
-                time_s[index] - self.view.cursor_s
-            ):
-                index -= 1
+            index = self._sample_at(self.view.cursor_s)
         return self.envelope.values_at(spec.rows, index)
+
+    def _sample_at(self, seconds: float) -> int:
+        """The sample nearest to a moment."""
+        assert self.envelope is not None
+        time_s = self.envelope.time_s
+        index = min(int(np.searchsorted(time_s, seconds)), len(time_s) - 1)
+        nearer_before = index and abs(time_s[index - 1] - seconds) < abs(time_s[index] - seconds)
+        return index - 1 if nearer_before else index

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -188,18 +189,18 @@ def nice_range(
 ) -> tuple[float, float]:
     """A range a little wider than the data, its ends on round numbers; from zero where that is near
     and `zero` allows, and never narrower than `least`."""
-    if not np.isfinite(low) or not np.isfinite(high):
+    if not math.isfinite(low) or not math.isfinite(high):
         return 0.0, 1.0
     if zero and 0 <= low < 0.3 * high:
         low = 0.0
     span = max(high - low, 10.0**-decimals * 4, abs(high) * 0.01, least)
     raw = span / 4.0
-    magnitude = 10.0 ** np.floor(np.log10(raw))
+    magnitude = 10.0 ** math.floor(math.log10(raw))
     step = next(float(m * magnitude) for m in (1, 2, 2.5, 5, 10) if m * magnitude >= raw * 0.999)
     natural = low
     if high - low < least:
         low, high = (low + high - least) / 2.0, (low + high + least) / 2.0
-    bottom, top = step * np.floor(low / step + 1e-9), step * np.ceil(high / step - 1e-9)
+    bottom, top = step * math.floor(low / step + 1e-9), step * math.ceil(high / step - 1e-9)
     if top - high < 0.02 * span:
         top += step * 0.5 if step * 0.5 == round(step * 0.5, decimals) else step
     # What is never below nothing, such as a fan that stands still, has no room below it.

@@ -6,6 +6,8 @@ it, and the part under the main curve is tinted so that it can be read from a ch
 
 from __future__ import annotations
 
+import math
+
 from textual.events import Click
 from textual.message import Message
 from textual.strip import Strip
@@ -14,10 +16,16 @@ from samovar.core.envelope import Envelope
 from samovar.tui.pixels.layer import Pictured, pixels_for
 from samovar.tui.pixels.terminal import Pixels
 from samovar.tui.theme import palette_of
-from samovar.tui.widgets.strip_frame import StripView
+from samovar.tui.widgets.strip_frame import EDGE, StripView
 from samovar.tui.widgets.strip_painter import StripPainter
+from samovar.tui.widgets.strip_sketch import Sketch
+from samovar.tui.widgets.strip_tiles import TileStore
 
 __all__ = ["StripStack", "StripView"]
+
+
+REST_S = 0.002
+"""Between two slices of drawing: for keys, and for what else comes."""
 
 
 class StripStack(Pictured):
@@ -36,7 +44,11 @@ class StripStack(Pictured):
         self.envelope: Envelope | None = None
         self._count = 0
         self._rows: list[Strip] | None = None
-        self._cell: tuple[int, int] | None = None
+        self._rest_comes = False
+        self._asked = False
+        self._column_s = 0.0
+        self._sketches: tuple[object, list[Sketch]] | None = None
+        self._store: TileStore | None = None
 
     def show(self, view: StripView, envelope: Envelope | None) -> None:
         """Show this from now on; what is shown already is not drawn again."""
@@ -61,7 +73,7 @@ class StripStack(Pictured):
         many = self.app.console.color_system in ("truecolor", None)
         size = (self.size.width, self.size.height)
         painter = StripPainter(self.view, self.envelope, palette_of(self.app.theme), size, many)
-        painter.cell = self._cell
+        painter.store, painter.before = self._store, self._sketches
         return painter
 
     @property
@@ -71,24 +83,62 @@ class StripStack(Pictured):
 
     def draw_with(self, pixels: Pixels | None) -> None:
         """In pixels from now on, where a terminal takes them, else in dots."""
-        cell = pixels.cell if pixels is not None else None
-        if cell != self._cell:
-            self._cell, self._rows = cell, None
+        if pixels != (self._store.pixels if self._store is not None else None):
+            self._store, self._rows = TileStore(pixels) if pixels is not None else None, None
 
     def build(self) -> list[Strip]:
         """All lines, for the present size and view; what pixels draw of it is kept for them."""
-        painter = self.painter()
+        painter, store = self.painter(), self._store
+        column_s = (painter.view.end_s - painter.view.start_s) / painter.plot_width
+        if store is not None:
+            store.begin()
+            # Nothing that is kept fits another scale of time: dots are there at once, and pixels follow.
+            if not math.isclose(column_s, self._column_s, rel_tol=EDGE):
+                painter.store = None
+        self._column_s = column_s
         rows = painter.build()
+        self._sketches = painter.before
         self.pictures.show(painter.pictures)
+        self._asked = painter.store is not None
+        if self.unfinished:
+            self._draw_the_rest()
         return rows
+
+    @property
+    def unfinished(self) -> bool:
+        """Whether dots stand where pixels are to come."""
+        return self._store is not None and (self._store.waits or not self._asked)
+
+    def _draw_the_rest(self) -> None:
+        if not self._rest_comes:
+            self._rest_comes = True
+            self.set_timer(REST_S, self.draw_the_rest)
+
+    def draw_the_rest(self) -> None:
+        """A slice of what a redraw had no time for, so that keys have their turn; once all is there the picture is drawn with it."""
+        self._rest_comes = False
+        if self._store is None:
+            return
+        if not self._asked:
+            self._store.begin(0.0)
+            self.painter().build()
+            self._asked = True
+        else:
+            self._store.go_on()
+        if self._store.waits:
+            self._draw_the_rest()
+        else:
+            self._rows = None
+            self.refresh()
 
     def on_click(self, event: Click) -> None:
         """A click in the plots picks a moment."""
         painter = self.painter()
         x = event.x - painter.names_width
         if 0 <= x < painter.plot_width and self.envelope is not None:
-            span = self.view.end_s - self.view.start_s
-            self.post_message(self.Picked(self.view.start_s + (x + 0.5) / painter.plot_width * span))
+            view = painter.view
+            column_s = (view.end_s - view.start_s) / painter.plot_width
+            self.post_message(self.Picked(view.start_s + (x + 0.5) * column_s))
 
     def render_line(self, y: int) -> Strip:
         """One line of the widget."""

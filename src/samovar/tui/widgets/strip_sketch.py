@@ -1,0 +1,144 @@
+"""What strips are drawn from: their curves, the scale each has, and where its lines run, worked out for all strips at once.
+
+To ask numpy strip by strip would take twice as long: most of it is the asking.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from samovar.core.envelope import Envelope
+from samovar.core.recording import Array
+from samovar.tui.widgets.raster import spans_of_all
+from samovar.tui.widgets.strip_curves import Drawn, banded, dashed, smoothed, swinging
+from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
+
+NEAR_LIMIT = 0.6
+"""A limit further from the curve than this share of its own height is out of the way."""
+T = TypeVar("T")
+STRONG_DOTS, THIN_DOTS = 2, 1
+"""Least height of the leading line, and of the others."""
+
+
+@dataclass(frozen=True)
+class Sketch:
+    """One strip's curves.
+
+    Attributes:
+        low, high: the lines of its m channels, shape (m, 2 * columns), NaN where there is none.
+        main: the leading curve with its band, where it has ground under it.
+        ends: the values at its lower and upper edge.
+        first, past: of each line in every half column the first row of dots, and the one past the last.
+        strong: which lines are thick, shape (m,).
+        drawn: what was made of it, by name: another cursor changes none of it.
+    """
+
+    low: Array
+    high: Array
+    main: Drawn | None
+    ends: tuple[float, float]
+    first: NDArray[np.int16]
+    past: NDArray[np.int16]
+    strong: tuple[bool, ...]
+    drawn: dict[object, Any] = field(default_factory=dict, compare=False)
+
+    def once(self, name: object, draw: Callable[[], T]) -> T:
+        """What was made of it under this name, or what is made now."""
+        found: T | None = self.drawn.get(name)
+        if found is None:
+            found = self.drawn[name] = draw()
+        return found
+
+
+def sketches_of(
+    envelope: Envelope,
+    specs: Sequence[StripSpec],
+    rows: Sequence[int],
+    span_s: tuple[float, float],
+    columns: int,
+) -> list[Sketch]:
+    """The strips' sketches.
+
+    Args:
+        envelope: of all channels.
+        specs: the strips.
+        rows: how high each of them is, cells.
+        span_s: from and to when.
+        columns: how wide they are, cells.
+    """
+    if not specs:
+        return []
+    asked = [row for spec in specs for row in spec.rows]
+    low, high = envelope.columns(asked, *span_s, 2 * columns)
+    cuts = [0, *itertools.accumulate(len(spec.rows) for spec in specs)]
+    parts = [slice(a, b) for a, b in itertools.pairwise(cuts)]
+    # Of a number and none the number is taken.
+    least, most = np.fmin.reduce(low, axis=1), np.fmax.reduce(high, axis=1)
+    ends = [
+        scale_of(spec, float(np.fmin.reduce(least[part])), float(np.fmax.reduce(most[part])))
+        for spec, part in zip(specs, parts, strict=True)
+    ]
+    of_strip = np.repeat(np.arange(len(specs)), np.diff(cuts))
+    bottom, top = np.array(ends)[of_strip].T[:, :, None]
+    high_rows = np.array(rows, float)[of_strip][:, None]
+    mains = _swung(
+        envelope, asked, low, high, [part.start for part in parts], swinging(low, high, top - bottom, high_rows), span_s
+    )  # fmt: skip
+    for spec, part in zip(specs, parts, strict=True):
+        for k in range(1, len(spec.rows) if spec.colours else 0):
+            low[part.start + k], high[part.start + k] = dashed(low[part.start + k], high[part.start + k], k)
+    strong = [k in (0, spec.other) or bool(spec.colours) for spec in specs for k in range(len(spec.rows))]
+    thick = np.where(strong, STRONG_DOTS, THIN_DOTS)
+    first, past = spans_of_all(low, high, bottom, top, 4 * high_rows, thick)
+    return [
+        Sketch(
+            low[part], high[part],
+            # What swings about nothing has no ground to stand on.
+            main if not spec.colours and spec.least_span is None else None,
+            ends[k], first[part], past[part], tuple(strong[part]),
+        )
+        for k, (spec, part, main) in enumerate(zip(specs, parts, mains, strict=True))
+    ]  # fmt: skip
+
+
+def scale_of(spec: StripSpec, least: float, most: float) -> tuple[float, float]:
+    """The values at a strip's lower and upper edge, for the least and greatest value in it, NaN without any."""
+    if not np.isfinite(most - least):
+        return 0.0, 1.0
+    zero = spec.quantity != "temperature" or bool(spec.colours)
+    span = LOOKS[spec.quantity].least_span if spec.least_span is None else spec.least_span
+    # A limit far out of the way would squeeze the curve: it is told at the edge instead.
+    reach = NEAR_LIMIT * max(most - least, span)
+    levels = [v for v, _ in spec.limits if least - reach <= v <= most + reach]
+    return nice_range(min([least, *levels]), max([most, *levels]), spec.decimals, zero, span)
+
+
+def _swung(
+    envelope: Envelope,
+    asked: Sequence[int],
+    low: Array,
+    high: Array,
+    leading: Sequence[int],
+    wide: NDArray[np.bool_],
+    span_s: tuple[float, float],
+) -> list[Drawn]:
+    """The leading channels' lines and bands; `low` and `high` become the lines of all that swing too fast to be followed."""
+    mains = {k: Drawn(low[k].copy(), high[k].copy()) for k in leading}
+    for k in np.flatnonzero(wide.any(axis=1)).tolist():
+        middle = 0.5 * (low[k] + high[k])
+        if k not in mains:
+            near, line = smoothed(low[k], middle, wide[k])
+            np.copyto(low[k], line, where=near)
+            np.copyto(high[k], line, where=near)
+            continue
+        mean = envelope.means(asked[k], *span_s, low.shape[1])
+        # Where columns are finer than samples, the middle of the joining line is as good as any mean.
+        mains[k] = banded(low[k], high[k], np.where(np.isfinite(mean), mean, middle), wide[k])
+        low[k], high[k] = mains[k].low, mains[k].high
+    return [mains[k] for k in leading]

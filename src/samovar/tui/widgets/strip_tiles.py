@@ -1,0 +1,216 @@
+"""Pieces of curves as pictures that are kept: a window that is moved shows most of them again, elsewhere.
+
+What a piece is drawn from is its name in the store, so nothing has to be thrown away when samples, scales or colours change: what has
+become another curve has another name.
+"""
+
+from __future__ import annotations
+
+import itertools
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from samovar.tui.pixels.coded import coded
+from samovar.tui.pixels.picture import CLEAR, CellPicture
+from samovar.tui.pixels.terminal import Pixels
+from samovar.tui.widgets.strip_pixels import (
+    FULL,
+    MARGIN,
+    NUMBERS,
+    STRETCH,
+    Ground,
+    Ink,
+    strip_pixels,
+    table_of,
+)
+
+TILE = 12
+"""Cells in a piece: wide enough that drawing it is more than the calls it takes, narrow enough that a step's end is soon drawn."""
+AT_ONCE_S = 0.001
+"""So much of a redraw's time goes into pieces that are new; where it does not suffice, their cells have dots first."""
+SLICE_S = 0.006
+"""So long the others are drawn at a stretch before keys have their turn again."""
+MOST_KEPT = 1500
+"""Pieces: some ten windows full of them, of a few kilobytes each."""
+
+
+class TileStore:
+    """The pieces drawn so far, as one kind of terminal takes them."""
+
+    def __init__(self, pixels: Pixels) -> None:
+        self.pixels = pixels
+        self._kept: OrderedDict[object, CellPicture] = OrderedDict()
+        self._wanted: dict[object, Callable[[], CellPicture]] = {}
+        self._left_s = 0.0
+
+    @property
+    def waits(self) -> bool:
+        """Whether something was asked for that is not drawn yet."""
+        return bool(self._wanted)
+
+    def begin(self, at_once_s: float = AT_ONCE_S) -> None:
+        """A new picture begins, with so much time for pieces that are new: what an earlier one still wanted is of no matter any more."""
+        self._wanted.clear()
+        self._left_s = at_once_s
+
+    def kept(self, name: object) -> CellPicture | None:
+        """The piece of this name; None where it is not drawn."""
+        found = self._kept.get(name)
+        if found is not None:
+            self._kept.move_to_end(name)
+        return found
+
+    def drawn(self, name: object, draw: Callable[[], CellPicture]) -> CellPicture | None:
+        """The piece drawn, if there is time; None where it has to wait."""
+        if self._left_s <= 0.0:
+            self._wanted[name] = draw
+            return None
+        started = time.perf_counter()
+        picture = self._keep(name, draw)
+        self._left_s -= time.perf_counter() - started
+        return picture
+
+    def go_on(self) -> None:
+        """Draw some of what waits."""
+        until = time.perf_counter() + SLICE_S
+        while self._wanted and time.perf_counter() < until:
+            name = next(iter(self._wanted))
+            self._keep(name, self._wanted.pop(name))
+
+    def _keep(self, name: object, draw: Callable[[], CellPicture]) -> CellPicture:
+        picture = draw()
+        self._kept[name] = picture = replace(picture, pieces=coded(picture, self.pixels))
+        while len(self._kept) > MOST_KEPT:
+            self._kept.popitem(last=False)
+        return picture
+
+
+@lru_cache(maxsize=64)
+def spans_of(columns: int, offset: int) -> tuple[tuple[int, int], ...]:
+    """From and to which column each piece of a window goes: they begin at the same moments wherever the window is.
+
+    Args:
+        columns: cells of the window.
+        offset: how many columns lie between the axis' beginning and the window's.
+    """
+    cuts = sorted({0, *range(-offset % TILE, columns, TILE), columns})
+    return tuple(itertools.pairwise(cuts))
+
+
+def tiles_of(
+    store: TileStore,
+    offset: int,
+    curves: NDArray[np.int16],
+    ink: Ink,
+    ground: Ground,
+    corner: tuple[int, int],
+) -> tuple[list[CellPicture], NDArray[np.bool_]]:
+    """A strip's pieces that are there, and in which columns those are that have to wait, shape (columns,).
+
+    Args:
+        store: what is drawn already.
+        offset: how many columns lie between the axis' beginning and the window's.
+        curves, ink, ground: as `strip_pixels` takes them, of the whole window.
+        corner: column and row of the strip's plot in its widget.
+    """
+    cell = store.pixels.cell
+    rows, columns = ground.cells.shape
+    found: list[CellPicture] = []
+    missing = np.zeros(columns, bool)
+    # Column by column, so that a piece's name is a part of the whole window's.
+    lines, cells, free = (part.T.tobytes() for part in (curves, ground.cells, ground.free))
+    per_line = 2 * curves.itemsize * len(curves)
+    alike = hash((ink, ground.colours)), len(curves), rows
+    for begin, end in spans_of(columns, offset):
+        name = (
+            alike,
+            lines[begin * per_line : (end + 2 * MARGIN) * per_line],
+            cells[begin * rows : end * rows],
+            free[begin * rows : end * rows],
+        )
+        picture = store.kept(name)
+        if picture is None:
+
+            def draw(begin: int = begin, end: int = end) -> CellPicture:
+                part = curves[:, 2 * begin : 2 * (end + 2 * MARGIN)]
+                under = Ground(ground.cells[:, begin:end], ground.free[:, begin:end], ground.colours)
+                pixels, colours = strip_pixels(cell, part, ink, under)
+                return CellPicture(0, 0, pixels, colours, STRETCH)
+
+            picture = store.drawn(name, draw)
+        if picture is None:
+            missing[begin:end] = True
+        else:
+            at = corner[0] + begin, corner[1]
+            found.append(CellPicture(*at, picture.pixels, picture.colours, STRETCH, picture.pieces))
+    return found, missing
+
+
+def column_under_cursor(
+    tiles: list[CellPicture], column: int, free: NDArray[np.bool_], cell: tuple[int, int], ink: Ink,
+    grounds: tuple[str, str, str],
+) -> tuple[NDArray[np.uint8], tuple[str, ...]] | None:  # fmt: skip
+    """What a strip has in one column of cells: the numbers of its colours, ON_CURSOR where nothing but ground is, CLEAR where something
+    is written; and the colours, from 1 on. None where there is no piece.
+
+    Args:
+        tiles: the strip's pieces.
+        column: the cursor's, counted as the pieces' are.
+        free: where in it nothing is written, shape (rows,).
+        cell: a cell's width and height in pixels.
+        ink, grounds: what the pieces were drawn with.
+    """
+    wide, high = cell[0] // STRETCH, cell[1]
+    for tile in tiles:
+        at = (column - tile.column) * wide
+        if 0 <= at < tile.pixels.shape[1]:
+            pixels = _on_cursor(ink, grounds)[tile.pixels[:, at : at + wide]]
+            pixels[np.repeat(~free, high)] = CLEAR
+            return pixels, tile.colours
+    return None
+
+
+def stacked(
+    parts: Sequence[tuple[int, tuple[NDArray[np.uint8], tuple[str, ...]]]], cursor: str, cell: tuple[int, int]
+) -> CellPicture | None:
+    """The cursor's column of several strips, each from a row of cells on, as one picture on the cursor's ground. It lies over the pieces
+    it is cut from: these stay as they are wherever the cursor goes."""
+    if not parts:
+        return None
+    wide, high = cell[0] // STRETCH, cell[1]
+    first = min(row for row, _ in parts)
+    end = max(row * high + len(pixels) for row, (pixels, _) in parts)
+    sheet = np.full((end - first * high, wide), CLEAR, np.uint8)
+    numbers = {cursor: 1}
+    for row, (pixels, colours) in parts:
+        new = np.zeros(256, np.uint8)
+        new[ON_CURSOR] = 1
+        for number in np.unique(pixels).tolist():
+            if number not in (CLEAR, ON_CURSOR):
+                # So many colours are in no column that could be told apart.
+                new[number] = numbers.setdefault(colours[number - 1], min(len(numbers) + 1, ON_CURSOR - 1))
+        begin = (row - first) * high
+        sheet[begin : begin + len(pixels)] = new[pixels]
+    return CellPicture(0, first, sheet, tuple(numbers)[: ON_CURSOR - 1], STRETCH)
+
+
+ON_CURSOR = 255
+"""The number of the cursor's ground: no colour of a piece has it."""
+
+
+@lru_cache(maxsize=64)
+def _on_cursor(ink: Ink, grounds: tuple[str, str, str]) -> NDArray[np.uint8]:
+    """What becomes of each number of a piece on the cursor's ground: lines stay, their edges are the lines' where they cover half a pixel
+    or more, all else is the ground."""
+    table, numbers = table_of(ink.colours, grounds)
+    found = np.full(len(table) + 1, ON_CURSOR, np.uint8)
+    for tones in numbers.reshape(-1, FULL + 1):
+        found[tones[FULL // 2 :]] = tones[FULL]
+    found[NUMBERS] = ON_CURSOR
+    return found
