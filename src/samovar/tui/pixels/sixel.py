@@ -63,9 +63,9 @@ def _body(bits: NDArray[np.uint8], stretch: int) -> str:
     """Band by band, colour by colour: what comes in long runs is counted, the rest stands as it is. All lines are written side by side,
     each as long as the longest could be, and what is not needed of them is left out in the end."""
     _, count, width = bits.shape
-    sent = bits.any(axis=2)
+    sent: NDArray[np.bool_] = np.asarray(bits.any(axis=2))
     # A band with nothing in it is a line all the same, or those below it would move up.
-    sent[:, 0] |= ~sent.any(axis=1)
+    sent[:, 0] |= ~np.asarray(sent.any(axis=1))
     band, colour = np.nonzero(sent)
     lines = bits[sent]
     begins = np.ones(lines.shape, bool)

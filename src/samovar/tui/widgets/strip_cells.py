@@ -28,20 +28,33 @@ class Dotted:
     inks: NDArray[np.intp]
 
     @classmethod
-    def of(
-        cls, first: NDArray[np.int16], past: NDArray[np.int16], rows: int, colours: Sequence[str]
-    ) -> Dotted:
-        """Lines from their first rows of dots to those past the last, shape (m, 2 * columns); where they cross, the first of them is
-        seen."""
-        inside = inside_of(first, past, 4 * rows)
-        begins = [k for k, colour in enumerate(colours) if k == 0 or colour != colours[k - 1]]
+    def of_all(
+        cls,
+        first: NDArray[np.int16],
+        past: NDArray[np.int16],
+        rows: Sequence[int],
+        begins: Sequence[Sequence[int]],
+    ) -> list[Dotted]:
+        """Of several strips at once.
+
+        Args:
+            first, past: lines from their first rows of dots to those past the last, shape (m, 2 * columns), strip by strip.
+            rows: how high each strip is, cells.
+            begins: for each strip the lines that a colour begins with; where lines cross, the first of them is seen.
+        """
+        inside = inside_of(first, past, 4 * max(rows))
+        cuts = [*itertools.chain(*begins), len(first)]
         # Those of one colour are one.
-        mine = [any_of(inside[a:b]) for a, b in itertools.pairwise([*begins, len(colours)])]
-        dots = dots_of(np.array(mine))
-        inks = np.full(dots.shape[1:], TEXT)
-        for begin, own in zip(reversed(begins), dots[::-1], strict=True):
-            inks[own > 0] = OWN + begin
-        return cls(any_of(dots), inks)
+        dots = dots_of(np.array([any_of(inside[a:b]) for a, b in itertools.pairwise(cuts)]))
+        found, at = [], 0
+        for high, mine in zip(rows, begins, strict=True):
+            own = dots[at : at + len(mine), :high]
+            at += len(mine)
+            inks = np.full(own.shape[1:], TEXT)
+            for begin, part in zip(reversed(mine), own[::-1], strict=True):
+                inks[part > 0] = OWN + begin - mine[0]
+            found.append(cls(any_of(own), inks))
+        return found
 
 
 @dataclass(frozen=True)

@@ -126,9 +126,7 @@ class StripPainter(Bands):
         width = self.plot_width
         bottom, top = ends = sketch.ends
         colours = self._colours(spec)
-        lines = sketch.once(
-            ("lines", *colours), lambda: Dotted.of(sketch.first, sketch.past, height, colours)
-        )
+        lines = sketch.lines
         areas = None
         if (main := sketch.main) is not None:
             areas = sketch.once("areas", lambda: Areas.of(main, ends, height))

@@ -86,7 +86,8 @@ def heights(
         values = (top - values) * (STEPS * (height - 1) / max(top - bottom, 1e-12)) + 0.5 * STEPS
     np.rint(values, out=values)
     # What is further off than this is not seen anyway.
-    np.clip(values, -2.0 * STEPS, (height + 2.0) * STEPS, out=values)
+    np.maximum(values, -2.0 * STEPS, out=values)
+    np.minimum(values, (height + 2.0) * STEPS, out=values)
     values[np.isnan(values)] = GAP
     count, width = values.shape
     found = np.full((count, width + 4 * MARGIN), GAP)

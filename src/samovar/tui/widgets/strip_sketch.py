@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from samovar.core.envelope import Envelope
 from samovar.core.recording import Array
 from samovar.tui.widgets.raster import spans_of_all
+from samovar.tui.widgets.strip_cells import Dotted
 from samovar.tui.widgets.strip_curves import Drawn, banded, dashed, smoothed, swinging
 from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
@@ -34,7 +35,7 @@ class Sketch:
         low, high: the lines of its m channels, shape (m, 2 * columns), NaN where there is none.
         main: the leading curve with its band, where it has ground under it.
         ends: the values at its lower and upper edge.
-        first, past: of each line in every half column the first row of dots, and the one past the last.
+        lines: the same in dots.
         strong: which lines are thick, shape (m,).
         drawn: what was made of it, by name: another cursor changes none of it.
     """
@@ -43,8 +44,7 @@ class Sketch:
     high: Array
     main: Drawn | None
     ends: tuple[float, float]
-    first: NDArray[np.int16]
-    past: NDArray[np.int16]
+    lines: Dotted
     strong: tuple[bool, ...]
     drawn: dict[object, Any] = field(default_factory=dict, compare=False)
 
@@ -95,13 +95,23 @@ def sketches_of(
             low[part.start + k], high[part.start + k] = dashed(low[part.start + k], high[part.start + k], k)
     strong = [k in (0, spec.other) or bool(spec.colours) for spec in specs for k in range(len(spec.rows))]
     thick = np.where(strong, STRONG_DOTS, THIN_DOTS)
-    first, past = spans_of_all(low, high, bottom, top, 4 * high_rows, thick)
+    spans = spans_of_all(low, high, bottom, top, 4 * high_rows, thick)
+    # The first line has a colour of its own, and another run's; the others share one unless each has its own.
+    begins = [
+        [
+            part.start + k
+            for k in range(len(spec.rows))
+            if k < 2 or bool(spec.colours) or spec.other in (k, k - 1)
+        ]
+        for spec, part in zip(specs, parts, strict=True)
+    ]
+    lines = Dotted.of_all(*spans, rows, begins)
     return [
         Sketch(
             low[part], high[part],
             # What swings about nothing has no ground to stand on.
             main if not spec.colours and spec.least_span is None else None,
-            ends[k], first[part], past[part], tuple(strong[part]),
+            ends[k], lines[k], tuple(strong[part]),
         )
         for k, (spec, part, main) in enumerate(zip(specs, parts, mains, strict=True))
     ]  # fmt: skip

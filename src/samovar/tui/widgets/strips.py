@@ -19,7 +19,7 @@ from samovar.tui.theme import palette_of
 from samovar.tui.widgets.strip_frame import EDGE, StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_sketch import Sketch
-from samovar.tui.widgets.strip_tiles import TileStore
+from samovar.tui.widgets.strip_tiles import AT_ONCE, TileStore
 
 __all__ = ["StripStack", "StripView"]
 
@@ -46,7 +46,7 @@ class StripStack(Pictured):
         self._rows: list[Strip] | None = None
         self._rest_comes = False
         self._asked = False
-        self._column_s = 0.0
+        self._window = 0.0, 0.0, 0
         self._sketches: tuple[object, list[Sketch]] | None = None
         self._store: TileStore | None = None
 
@@ -89,13 +89,16 @@ class StripStack(Pictured):
     def build(self) -> list[Strip]:
         """All lines, for the present size and view; what pixels draw of it is kept for them."""
         painter, store = self.painter(), self._store
-        column_s = (painter.view.end_s - painter.view.start_s) / painter.plot_width
+        view, count = painter.view, 0 if self.envelope is None else len(self.envelope.time_s)
+        now = (view.end_s - view.start_s) / painter.plot_width, view.start_s, count
+        column_s, start_s, samples = self._window
         if store is not None:
-            store.begin()
-            # Nothing that is kept fits another scale of time: dots are there at once, and pixels follow.
-            if not math.isclose(column_s, self._column_s, rel_tol=EDGE):
+            # Where hands have moved the window, its new part has dots at once, and pixels follow.
+            store.begin(0 if start_s != view.start_s and samples == count else AT_ONCE)
+            if not math.isclose(column_s, now[0], rel_tol=EDGE):
+                # Nothing that is kept fits another scale of time.
                 painter.store = None
-        self._column_s = column_s
+        self._window = now
         rows = painter.build()
         self._sketches = painter.before
         self.pictures.show(painter.pictures)
@@ -120,7 +123,7 @@ class StripStack(Pictured):
         if self._store is None:
             return
         if not self._asked:
-            self._store.begin(0.0)
+            self._store.begin(0)
             self.painter().build()
             self._asked = True
         else:
