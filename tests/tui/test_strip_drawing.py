@@ -53,6 +53,14 @@ class CurvesTest(unittest.TestCase):
         self.assertIsNone(found.band_low)
         self.assertEqual(float(found.high[77]), 90.0)
 
+    def test_a_band_does_not_come_and_go_with_every_pulse(self) -> None:
+        low, high = np.full(400, 40.0), np.full(400, 42.0)
+        high[100:300:6] = 80.0
+        found = line_and_band(low, high, 0.5 * (low + high), 50.0, 8)
+        assert found.band_low is not None
+        at = np.flatnonzero(np.isfinite(found.band_low))
+        self.assertEqual((at[0], at[-1], len(at)), (97, 301, 205))
+
     @given(
         st.lists(st.floats(-5.0, 15.0), min_size=2, max_size=60).filter(lambda x: len(x) % 2 == 0),
         st.integers(1, 12),

@@ -18,7 +18,7 @@ from samovar.tui.pixels.terminal import SIXEL, Pixels
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec
-from samovar.tui.widgets.strip_tiles import TILE, TileStore
+from samovar.tui.widgets.strip_tiles import EVERYTHING, TILE, TileStore
 from samovar.tui.widgets.strips import StripStack
 
 CELL = 8, 16
@@ -27,7 +27,6 @@ CHIP = StripSpec("Temperature", "temperature", "°C", (0, 1), ("die", "vrm"), ((
 SIZE = (100, 20)
 GUTTER = 28
 PLOT = SIZE[0] - GUTTER
-EVERYTHING = 1000
 
 
 def course(count: int = 600) -> Array:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,8 @@ SPIKES = 0.06
 """Where no more columns than this share are so wide, they are spikes in a calm curve, and drawn as such."""
 AROUND = 3
 """Columns to either side that a band is made of: what swings about as fast as a column would come out as a comb."""
+BETWEEN = 12
+"""Half of the columns that may lie between two that are so wide: a band that comes and goes with every pulse reads as neither."""
 _CHARS = np.array([ord(c) for c in " ▁▂▃▄▅▆▇█"], dtype=np.uint32)
 
 
@@ -76,14 +79,24 @@ def banded(low: Array, high: Array, mean: Array, wide: NDArray[np.bool_]) -> Dra
 
 
 def smoothed(low: Array, mean: Array, wide: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], Array]:
-    """Where an envelope is `wide` or near what is, and the mean over what is around, shape (2 * columns,) each."""
+    """Where an envelope is `wide`, near what is or between two such places, and the mean over what is around, shape (2 * columns,)
+    each."""
     known = np.isfinite(low)
-    rows = np.zeros((3, len(low) + 2 * AROUND + 1))
-    rows[:, AROUND + 1 : -AROUND] = wide, known, np.where(known, mean, 0.0)
+    filled = np.where(known, mean, 0.0)
+    between = _sum_around(wide, BETWEEN) > 0.0
+    # What is closed by reaching out from both sides is left as it was at the outer ones.
+    near = _sum_around(~between, BETWEEN - AROUND) == 0.0
+    count = _sum_around(known, AROUND)
+    return near & known, _sum_around(filled, AROUND) / np.maximum(count, 1.0)
+
+
+def _sum_around(row: NDArray[Any], reach: int) -> Array:
+    """The sums over all that is no further away than `reach`, shape as it was."""
+    padded = np.zeros(len(row) + 2 * reach + 1)
+    padded[reach + 1 : len(padded) - reach] = row
     # What lies within a window is what is summed up to its end less what was before it.
-    total = np.cumsum(rows, axis=1)
-    wides, count, values = total[:, 2 * AROUND + 1 :] - total[:, : -2 * AROUND - 1]
-    return (wides > 0.0) & known, values / np.maximum(count, 1.0)
+    total = np.cumsum(padded)
+    return np.asarray(total[2 * reach + 1 :] - total[: len(row)])
 
 
 @dataclass(frozen=True)

@@ -22,6 +22,7 @@ from samovar.tui.widgets.strip_cells import (
     FAINT,
     OUT,
     PLAIN,
+    TEXT,
     TINT,
     VARIANTS,
     WINDOW,
@@ -147,10 +148,13 @@ class StripPainter(Bands):
         taken = drawn | areas.edges if areas is not None else drawn
         levels = self._gridlines(canvas, bottom, top, height, taken, cells.ground)
         values = self._values(spec)
-        self._limits(canvas, spec, values[:1], ends, height, drawn, cells.ground)
-        self._model_curve(canvas, spec, bottom, top, height, drawn, cells.ground)
+        words = self._limits(
+            canvas, spec, values[:1], ends, drawn, taken | (cells.ground == BAND), cells.ground
+        )
+        self._model_curve(canvas, spec, bottom, top, height, drawn | words, cells.ground)
         if self.store is not None:
-            missing = self._pieces(row, sketch, tuple(colours), under, canvas)
+            free = (canvas.chars == ord(" ")) & ~words
+            missing = self._pieces(row, sketch, tuple(colours), under, free)
             if missing.any():
                 self._in_dots(canvas, missing, areas, lines)
         labels = axis_labels(bottom, top, height, levels)
@@ -166,13 +170,13 @@ class StripPainter(Bands):
         sketch: Sketch,
         colours: tuple[str, ...],
         under: np.ndarray,
-        canvas: Canvas,
+        free: np.ndarray,
     ) -> np.ndarray:
         """A strip's curves as pictures from this row on; the answer is in which columns they have to wait, shape (columns,)."""
         assert self.store is not None
         store, cell = self.store, self.store.pixels.cell
         tint, band = self._tones(colours[0])
-        ground = Ground(_UNDER[under], canvas.chars == ord(" "), (self.palette.ground, tint, band))
+        ground = Ground(_UNDER[under], free, (self.palette.ground, tint, band))
         ink = Ink(colours, sketch.strong)
         height = len(under) * cell[1]
         curves = sketch.once(
@@ -291,13 +295,16 @@ class StripPainter(Bands):
         spec: StripSpec,
         latest: Sequence[float],
         ends: tuple[float, float],
-        height: int,
         drawn: np.ndarray,
+        busy: np.ndarray,
         ground: np.ndarray,
-    ) -> None:
-        """Limits as dashed lines with their word where no curve is; one out of sight as an arrow, with its distance from the `latest`
-        value, if there is one."""
+    ) -> np.ndarray:
+        """Limits as dashed lines with their word where no curve is, and if there is such a place no band; one out of sight as an arrow,
+        with its distance from the `latest` value, if there is one. The answer is where words stand, with the blanks in them, shape
+        (height, columns)."""
         bottom, top = ends
+        height = len(drawn)
+        words = np.zeros(drawn.shape, bool)
         for value, word in spec.limits:
             beyond = value > top or value < bottom
             if beyond and word in ONLY_NEAR:
@@ -310,16 +317,21 @@ class StripPainter(Bands):
                 far = "" if away is None else f", {away:.0f} {unit} away"
                 text = f" {'↑' if value > top else '↓'} {word} {round(value, spec.decimals):g}{far} "
             else:
-                free = ~drawn[row]
+                free = ~(drawn | words)[row]
                 canvas.chars[row, free] = ord("╌")
                 canvas.styles[row, free] = FAINT * VARIANTS + ground[row, free]
             # Where a curve runs along it, the word stands beside the line.
-            for near in (row, row - 1, row + 1):
-                column = free_place(drawn[near], len(text)) if 0 <= near < height else None
+            rows = [near for near in (row, row - 1, row + 1) if 0 <= near < height]
+            for near, taken in ((near, taken) for taken in (busy, drawn) for near in rows):
+                column = free_place((taken | words)[near], len(text))
                 if column is not None:
-                    canvas.write(near, column, text, FAINT * VARIANTS)
-                    drawn[near, column : column + len(text)] = True
+                    there = near, slice(column, column + len(text))
+                    canvas.write(near, column, text, TEXT)
+                    ink = TEXT if (ground[there] == BAND).any() else FAINT
+                    canvas.styles[there] = ink * VARIANTS + ground[there]
+                    words[there] = True
                     break
+        return words
 
     def _model_curve(
         self,

@@ -34,6 +34,7 @@ TILE = 12
 """Cells in a piece: wide enough that drawing it is more than the calls it takes, narrow enough that a step's end is soon drawn."""
 AT_ONCE = 16
 """So many new pieces are drawn within a redraw of the same window, such as those that the newest sample or a word is in."""
+EVERYTHING = 1_000_000
 TOGETHER = 8
 """Neighbours that are drawn in one go and cut apart, at most: twice as fast as one by one, and still a matter of milliseconds."""
 SLICE_S = 0.006

@@ -19,7 +19,7 @@ from samovar.tui.theme import palette_of
 from samovar.tui.widgets.strip_frame import EDGE, StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_sketch import Sketch
-from samovar.tui.widgets.strip_tiles import AT_ONCE, TileStore
+from samovar.tui.widgets.strip_tiles import AT_ONCE, EVERYTHING, TileStore
 
 __all__ = ["StripStack", "StripView"]
 
@@ -93,8 +93,8 @@ class StripStack(Pictured):
         now = (view.end_s - view.start_s) / painter.plot_width, view.start_s, count
         column_s, start_s, samples = self._window
         if store is not None:
-            # Where hands have moved the window, its new part has dots at once, and pixels follow.
-            store.begin(0 if start_s != view.start_s and samples == count else AT_ONCE)
+            # New samples come now and then, and want no dots first. Where hands have moved the window, its new part has them.
+            store.begin(EVERYTHING if samples != count else AT_ONCE if start_s == view.start_s else 0)
             if not math.isclose(column_s, now[0], rel_tol=EDGE):
                 # Nothing that is kept fits another scale of time.
                 painter.store = None
