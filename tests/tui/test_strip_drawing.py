@@ -68,7 +68,7 @@ class CurvesTest(unittest.TestCase):
     @settings(max_examples=80, deadline=None)
     def test_the_tint_ends_where_the_curve_is_to_an_eighth(self, values: list[float], rows: int) -> None:
         high = np.array(values)
-        found = filled(high, 0.0, 10.0, rows)
+        found = filled(high[None], 0.0, 10.0, [rows])
         eighths = 8 * found.whole + np.where(
             found.upper != ord(" "), found.upper.astype(int) - ord("▁") + 1, 0
         )

@@ -31,7 +31,7 @@ def miniature(curve: Array, rows: int, colour: str, tint: str, ends: tuple[float
     width = len(curve) // 2
     bottom, top = ends
     bits = dots(curve, curve, bottom, top, rows, 2)
-    under = filled(curve, bottom, top, rows)
+    under = filled(curve[None], bottom, top, [rows])
     # A cell that the curve is in has room for its dots alone: the tint fills it where it would fill most of it.
     whole = under.whole | ((bits > 0) & (under.upper >= ord("▅")))
     edge = (bits == 0) & ~whole & (under.upper != ord(" "))

@@ -28,14 +28,14 @@ class Dotted:
     inks: NDArray[np.intp]
 
     @classmethod
-    def of_all(
+    def of(
         cls,
         first: NDArray[np.int16],
         past: NDArray[np.int16],
         rows: Sequence[int],
         begins: Sequence[Sequence[int]],
-    ) -> list[Dotted]:
-        """Of several strips at once.
+    ) -> Dotted:
+        """The lines of several strips, these one below the other.
 
         Args:
             first, past: lines from their first rows of dots to those past the last, shape (m, 2 * columns), strip by strip.
@@ -46,35 +46,47 @@ class Dotted:
         cuts = [*itertools.chain(*begins), len(first)]
         # Those of one colour are one.
         dots = dots_of(np.array([any_of(inside[a:b]) for a, b in itertools.pairwise(cuts)]))
-        found, at = [], 0
+        bits = np.empty((sum(rows), dots.shape[-1]), np.uint8)
+        inks = np.full(bits.shape, TEXT)
+        at = row = 0
         for high, mine in zip(rows, begins, strict=True):
-            own = dots[at : at + len(mine), :high]
-            at += len(mine)
-            inks = np.full(own.shape[1:], TEXT)
+            own, here = dots[at : at + len(mine), :high], slice(row, row + high)
+            np.bitwise_or.reduce(own, axis=0, out=bits[here])
             for begin, part in zip(reversed(mine), own[::-1], strict=True):
-                inks[part > 0] = OWN + begin - mine[0]
-            found.append(cls(any_of(own), inks))
-        return found
+                np.copyto(inks[here], OWN + begin - mine[0], where=part > 0)
+            at, row = at + len(mine), row + high
+        return cls(bits, inks)
 
 
 @dataclass(frozen=True)
 class Areas:
-    """What lies under the leading curve, and its band where it swings."""
+    """What lies under the leading curves of several strips, these one below the other, and their bands where they swing."""
 
     under: Filled
     band: Filled | None
 
     @classmethod
-    def of(cls, curve: Drawn, ends: tuple[float, float], rows: int) -> Areas:
-        """Of a curve in a strip of so many rows, between the values at its lower and upper edge."""
-        bottom, top = ends
-        band = None
-        if curve.band_low is not None and curve.band_high is not None:
-            band = filled_between(curve.band_low, curve.band_high, bottom, top, rows)
-        return cls(
-            filled(curve.high, bottom, top, rows),
-            band,
-        )
+    def of(
+        cls, curves: Sequence[Drawn | None], ends: Sequence[tuple[float, float]], rows: Sequence[int]
+    ) -> Areas | None:
+        """Of the curves that have ground under them, in strips of so many rows between the values at their lower and upper edges."""
+        there = [curve for curve in curves if curve is not None]
+        if not there:
+            return None
+        bottom, top = np.array(ends).T[:, :, None]
+        nothing = np.full(len(there[0].high), np.nan)
+        high = np.array([nothing if curve is None else curve.high for curve in curves])
+        under = filled(high, bottom, top, rows)
+        if all(curve.band_low is None for curve in there):
+            return cls(under, None)
+        edges = [
+            (nothing, nothing)
+            if curve is None or curve.band_low is None or curve.band_high is None
+            else (curve.band_low, curve.band_high)
+            for curve in curves
+        ]
+        lows, highs = np.array(edges).swapaxes(0, 1)
+        return cls(under, filled_between(lows, highs, bottom, top, rows))
 
     @property
     def edges(self) -> NDArray[np.bool_]:
@@ -98,6 +110,13 @@ class Cells:
         """Nothing on the plain ground."""
         shape = rows, columns
         return cls(np.full(shape, _BLANK, np.uint32), np.full(shape, TEXT), np.full(shape, PLAIN))
+
+    def fill_whole(self, areas: Areas | None) -> None:
+        """The cells that the areas fill whole: what else there is of them is drawn in pixels."""
+        if areas is not None:
+            self.ground[areas.under.whole] = TINT
+            if areas.band is not None:
+                self.ground[areas.band.whole] = BAND
 
     def fill(self, areas: Areas | None, lines: Dotted) -> None:
         """The areas, and the lines over them."""

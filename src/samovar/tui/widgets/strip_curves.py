@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -109,17 +111,29 @@ class Filled:
     lower: NDArray[np.uint32]
 
 
-def filled(curve: Array, bottom: float, top: float, rows: int) -> Filled:
-    """The area under a curve, shape (2 * columns,), down to the lower edge: to an eighth of a cell."""
-    (above,) = _eighths(np.fmax(curve[::2], curve[1::2])[None], bottom, top, rows)
+def filled(curves: Array, bottom: Array | float, top: Array | float, rows: Sequence[int]) -> Filled:
+    """The areas under curves, down to the lower edge, to an eighth of a cell.
+
+    Args:
+        curves: shape (m, 2 * columns), one for each strip, NaN where there is none.
+        bottom, top: the values at the strips' lower and upper edges, shape (m, 1) where they are not the same for all.
+        rows: how high each strip is, cells.
+
+    Returns:
+        The strips' rows one below the other.
+    """
+    above = _eighths(np.fmax(curves[:, ::2], curves[:, 1::2]), bottom, top, rows)
     whole = above >= EIGHTHS
     return Filled(whole, _CHARS[np.where(whole, 0, np.maximum(above, 0))], np.full(above.shape, _BLANK))
 
 
-def filled_between(low: Array, high: Array, bottom: float, top: float, rows: int) -> Filled:
-    """The area between two curves, shape (2 * columns,) each, nothing where either is NaN: edges to an eighth of a cell."""
-    lowest, highest = np.fmin(low[::2], low[1::2]), np.fmax(high[::2], high[1::2])
-    above, below = _eighths(np.array([highest + (lowest - lowest), lowest]), bottom, top, rows)
+def filled_between(
+    low: Array, high: Array, bottom: Array | float, top: Array | float, rows: Sequence[int]
+) -> Filled:
+    """The areas between two curves each, nothing where either is NaN; else as `filled`."""
+    lowest, highest = np.fmin(low[:, ::2], low[:, 1::2]), np.fmax(high[:, ::2], high[:, 1::2])
+    above = _eighths(highest + (lowest - lowest), bottom, top, rows)
+    below = _eighths(lowest, bottom, top, rows)
     full, open_below = above >= EIGHTHS, below <= 0
     upper = np.maximum(above, 0) * (open_below & ~full)
     lower = np.maximum(below, 0) * (full & (below < EIGHTHS))
@@ -131,16 +145,25 @@ EIGHTHS = 8
 _BLANK = np.uint32(ord(" "))
 
 
-def _eighths(curves: Array, bottom: float, top: float, rows: int) -> NDArray[np.int16]:
-    """How high curves of shape (m, columns) stand over the lower edge of every cell, shape (m, rows, columns), in eighths of a cell; not
-    at all where they are NaN."""
-    most = EIGHTHS * rows
+def _eighths(
+    curves: Array, bottom: Array | float, top: Array | float, rows: Sequence[int]
+) -> NDArray[np.int16]:
+    """How high curves of shape (m, columns) stand over the lower edge of every cell of theirs, one strip's rows below the other's, in
+    eighths of a cell; not at all where they are NaN."""
+    most = EIGHTHS * np.array(rows, float)[:, None]
     with np.errstate(invalid="ignore"):
-        level = np.rint((curves - bottom) * (most / max(top - bottom, 1e-12)))
+        level = np.rint((curves - bottom) * (most / np.maximum(np.subtract(top, bottom), 1e-12)))
     # Of a number and none the number is taken.
     level = np.fmin(np.fmax(level, 0.0), most).astype(np.int16)
-    edges = np.arange(most - EIGHTHS, -1, -EIGHTHS, dtype=np.int16)
-    return np.asarray(level[:, None, :] - edges[:, None])
+    of_row, edges = _edges_of(tuple(rows))
+    return np.asarray(level[of_row] - edges)
+
+
+@lru_cache(maxsize=64)
+def _edges_of(rows: tuple[int, ...]) -> tuple[NDArray[np.intp], NDArray[np.int16]]:
+    """Of every row of cells: the strip it is in, and how far its lower edge is from the strip's, in eighths, shape (n, 1)."""
+    edges = [np.arange(EIGHTHS * (high - 1), -1, -EIGHTHS, dtype=np.int16) for high in rows]
+    return np.repeat(np.arange(len(rows)), rows), np.concatenate(edges)[:, None]
 
 
 def dashed(low: Array, high: Array, number: int) -> tuple[Array, Array]:

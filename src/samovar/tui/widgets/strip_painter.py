@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
@@ -14,37 +15,30 @@ from textual.strip import Strip
 from samovar.tui.pixels.picture import CLEAR, CellPicture
 from samovar.tui.widgets import strip_pixels
 from samovar.tui.widgets.spectrogram import spectrogram_lines, spectrogram_pixels
-from samovar.tui.widgets.strip_axis import axis_labels, free_place, last_known, row_of
+from samovar.tui.widgets.strip_axis import axis_labels, last_known
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_cells import (
     BAND,
     CURSOR,
-    FAINT,
     OUT,
     PLAIN,
-    TEXT,
     TINT,
     VARIANTS,
     WINDOW,
-    Areas,
     Cells,
-    Dotted,
 )
-from samovar.tui.widgets.strip_curves import round_levels
 from samovar.tui.widgets.strip_frame import Canvas, styles_of
 from samovar.tui.widgets.strip_gutter import gutter_lines
 from samovar.tui.widgets.strip_heights import shared_out
 from samovar.tui.widgets.strip_pixels import STRETCH, Ground, Ink, heights
 from samovar.tui.widgets.strip_plan import StripSpec
-from samovar.tui.widgets.strip_sketch import Sketch, sketches_of
+from samovar.tui.widgets.strip_plot import Plot
+from samovar.tui.widgets.strip_sketch import Sheet, Sketch, sheet_of
 from samovar.tui.widgets.strip_tiles import TileStore, column_under_cursor, stacked, tiles_of
 
 _UNDER = np.full(VARIANTS, strip_pixels.OTHER, np.uint8)
 _UNDER[[PLAIN, TINT, BAND]] = strip_pixels.PLAIN, strip_pixels.TINT, strip_pixels.BAND
 """What pixels make of the grounds of cells."""
-ONLY_NEAR = ("burst",)
-"""Of no matter while nothing comes near it."""
-GRID_EVERY = 6
 
 
 class StripPainter(Bands):
@@ -52,7 +46,7 @@ class StripPainter(Bands):
     `pictures`, once they are built."""
 
     store: TileStore | None = None
-    before: tuple[object, list[Sketch]] | None = None
+    before: tuple[object, Sheet | None] | None = None
     """What the last picture was drawn from."""
 
     def build(self) -> list[Strip]:
@@ -70,12 +64,10 @@ class StripPainter(Bands):
         fixed = phases + ribbon + (1 if view.held is not None else 0) + 1
         shown, sizes = shared_out(view.specs, height - fixed)
         rows = [self.phase_row()] if phases else []
-        sketches = self.sketches(shown, sizes)
-        for k, (spec, height) in enumerate(zip(shown, sizes, strict=True)):
-            if spec.is_picture:
-                rows.extend(self._picture_rows(spec, height, len(rows)))
-            else:
-                rows.extend(self._strip_rows(spec, height, len(rows), sketches[k]))
+        tops = [len(rows) + sum(sizes[:k]) for k in range(len(sizes))]
+        curved = self._curved(shown, sizes, tops)
+        for k, (spec, high) in enumerate(zip(shown, sizes, strict=True)):
+            rows.extend(self._picture_rows(spec, high, tops[k]) if spec.is_picture else curved[k])
         for column, parts in self.under_cursors.items():
             cursor = stacked(parts, self._cursor_tone(), self.store.pixels.cell) if self.store else None
             if cursor is not None:
@@ -106,63 +98,65 @@ class StripPainter(Bands):
             colours[spec.other] = palette.brass if spec.quantity == "work" else palette.text
         return colours
 
-    def sketches(self, specs: Sequence[StripSpec], rows: Sequence[int]) -> dict[int, Sketch]:
-        """The sketches of those strips that have curves, by their number; what was drawn before, with another cursor, is taken again."""
+    def _sheet(self, specs: Sequence[StripSpec], rows: Sequence[int]) -> Sheet | None:
+        """The strips' curves; what was drawn before, with another cursor, is taken again."""
         view, envelope = self.view, self.envelope
         assert envelope is not None
-        curved = [k for k, spec in enumerate(specs) if not spec.is_picture]
-        mine = (
-            [specs[k] for k in curved],
-            [rows[k] for k in curved],
-            (view.start_s, view.end_s),
-            self.plot_width,
-        )
+        mine = specs, rows, (view.start_s, view.end_s), self.plot_width
         name = envelope, len(envelope.time_s), mine
         if self.before is None or self.before[0] != name:
-            self.before = name, sketches_of(envelope, *mine)
-        return dict(zip(curved, self.before[1], strict=True))
+            self.before = name, sheet_of(envelope, *mine)
+        return self.before[1]
 
-    def _strip_rows(self, spec: StripSpec, height: int, row: int, sketch: Sketch) -> list[Strip]:
-        """One strip's lines."""
-        width = self.plot_width
-        bottom, top = ends = sketch.ends
-        colours = self._colours(spec)
-        lines = sketch.lines
-        areas = None
-        if (main := sketch.main) is not None:
-            areas = sketch.once("areas", lambda: Areas.of(main, ends, height))
-        cells = Cells.blank(height, width)
+    def _curved(
+        self, specs: Sequence[StripSpec], sizes: Sequence[int], tops: Sequence[int]
+    ) -> dict[int, list[Strip]]:
+        """The lines of those strips that have curves, by their number: all their cells are drawn at once, as one tall strip's."""
+        curved = [k for k, spec in enumerate(specs) if not spec.is_picture]
+        sheet = self._sheet([specs[k] for k in curved], [sizes[k] for k in curved])
+        if sheet is None:
+            return {}
+        cells = Cells.blank(*sheet.lines.bits.shape)
         if self.store is None:
-            cells.fill(areas, lines)
-        elif areas is not None:
-            cells.ground[areas.under.whole] = TINT
-            if areas.band is not None:
-                cells.ground[areas.band.whole] = BAND
+            cells.fill(sheet.areas, sheet.lines)
+        else:
+            cells.fill_whole(sheet.areas)
         self._shade(cells.ground)
-        under = cells.ground.copy()
+        under = _UNDER[cells.ground] if self.store is not None else None
         cells.ground[:, self._cursors] = CURSOR
-        canvas = Canvas(
-            cells.chars, cells.inks * VARIANTS + cells.ground, self._styles(tuple(colours)), VARIANTS
-        )
-        drawn = lines.bits > 0
-        taken = drawn | areas.edges if areas is not None else drawn
-        levels = self._gridlines(canvas, bottom, top, height, taken, cells.ground)
-        values = self._values(spec)
-        words = self._limits(
-            canvas, spec, values[:1], ends, drawn, taken | (cells.ground == BAND), cells.ground
-        )
-        self._model_curve(canvas, spec, bottom, top, height, drawn | words, cells.ground)
-        if self.store is not None:
-            free = (canvas.chars == ord(" ")) & ~words
-            missing = self._pieces(row, sketch, tuple(colours), under, free)
-            if missing.any():
-                self._in_dots(canvas, missing, areas, lines)
-        labels = axis_labels(bottom, top, height, levels)
-        gutter = gutter_lines(self, spec, values, height, colours, labels)
+        colours = [self._colours(specs[k]) for k in curved]
+        tables = [self._styles(tuple(mine)) for mine in colours]
+        firsts = list(itertools.accumulate(map(len, tables[:-1]), initial=0))
+        first_of_row = np.repeat(firsts, [sizes[k] for k in curved])[:, None]
+        styles = cells.inks * VARIANTS + cells.ground + first_of_row
+        canvas = Canvas(cells.chars, styles, list(itertools.chain(*tables)), VARIANTS)
+        drawn = sheet.lines.bits > 0
+        taken = drawn | sheet.areas.edges if sheet.areas is not None else drawn
+        words = np.zeros(drawn.shape, bool)
+        missing = np.zeros(drawn.shape, bool)
+        gutters = []
+        for k, sketch, mine, first in zip(curved, sheet.strips, colours, firsts, strict=True):
+            here = sketch.rows
+            plot = Plot(
+                specs[k], sketch.ends, canvas.chars[here], styles[here], first, cells.ground[here],
+                drawn[here], taken[here], words[here],
+            )  # fmt: skip
+            levels = plot.gridlines(self._offset)
+            values = self._values(specs[k])
+            plot.limits(values[:1])
+            if self.view.model is not None and specs[k].over_room:
+                plot.model(*(series.tolist() for series in self.view.model), self._column)
+            if under is not None:
+                free = (plot.chars == ord(" ")) & ~plot.words
+                missing[here] = self._pieces(tops[k], sketch, tuple(mine), under[here], free)
+            labels = axis_labels(*sketch.ends, sizes[k], levels)
+            gutters += gutter_lines(self, specs[k], values, sizes[k], mine, labels)
+        if missing.any():
+            self._in_dots(canvas, missing, sheet, first_of_row)
         # Both parts have their widths: measuring them again, letter by letter, takes a third of the time.
         total = self.names_width + self.plot_width
-        plot = canvas.segments()
-        return [Strip([*gutter[k], *plot[k]], total) for k in range(height)]
+        lines = [Strip([*a, *b], total) for a, b in zip(gutters, canvas.segments(), strict=True)]
+        return {k: lines[sketch.rows] for k, sketch in zip(curved, sheet.strips, strict=True)}
 
     def _pieces(
         self,
@@ -176,7 +170,7 @@ class StripPainter(Bands):
         assert self.store is not None
         store, cell = self.store, self.store.pixels.cell
         tint, band = self._tones(colours[0])
-        ground = Ground(_UNDER[under], free, (self.palette.ground, tint, band))
+        ground = Ground(under, free, (self.palette.ground, tint, band))
         ink = Ink(colours, sketch.strong)
         height = len(under) * cell[1]
         curves = sketch.once(
@@ -195,15 +189,15 @@ class StripPainter(Bands):
         self.pictures += found
         return missing
 
-    def _in_dots(self, canvas: Canvas, where: np.ndarray, areas: Areas | None, lines: Dotted) -> None:
-        """Curves as dots in columns whose pictures are not drawn yet."""
+    def _in_dots(self, canvas: Canvas, where: np.ndarray, sheet: Sheet, first_style: np.ndarray) -> None:
+        """Curves as dots in cells whose pictures are not drawn yet."""
         cells = Cells.blank(*canvas.chars.shape)
-        cells.fill(areas, lines)
+        cells.fill(sheet.areas, sheet.lines)
         self._shade(cells.ground)
         cells.ground[:, self._cursors] = CURSOR
         free = where & (canvas.chars == ord(" "))
         np.copyto(canvas.chars, cells.chars, where=free)
-        np.copyto(canvas.styles, cells.inks * VARIANTS + cells.ground, where=free)
+        np.copyto(canvas.styles, cells.inks * VARIANTS + cells.ground + first_style, where=free)
 
     def _picture_rows(self, spec: StripSpec, height: int, row: int) -> list[Strip]:
         """A spectrogram, with the frequencies at its side."""
@@ -274,85 +268,6 @@ class StripPainter(Bands):
         moments = self.view.anchor_s, self.view.cursor_s
         found = {self._column(moment) for moment in moments if moment is not None}
         return sorted(column for column in found if column is not None)
-
-    def _gridlines(
-        self, canvas: Canvas, bottom: float, top: float, height: int, taken: np.ndarray, ground: np.ndarray
-    ) -> list[float]:
-        """Sparse dots at round values, where nothing else stands; the answer is the values."""
-        levels = round_levels(bottom, top, 0 if height < 5 else 1 if height < 8 else 2)
-        for value in levels:
-            row = row_of(value, bottom, top, height)
-            # They belong to the time axis, and move with it.
-            columns = np.arange((GRID_EVERY // 2 - self._offset) % GRID_EVERY, self.plot_width, GRID_EVERY)
-            columns = columns[~taken[row, columns]]
-            canvas.chars[row, columns] = ord("·")
-            canvas.styles[row, columns] = FAINT * VARIANTS + ground[row, columns]
-        return levels
-
-    def _limits(
-        self,
-        canvas: Canvas,
-        spec: StripSpec,
-        latest: Sequence[float],
-        ends: tuple[float, float],
-        drawn: np.ndarray,
-        busy: np.ndarray,
-        ground: np.ndarray,
-    ) -> np.ndarray:
-        """Limits as dashed lines with their word where no curve is, and if there is such a place no band; one out of sight as an arrow,
-        with its distance from the `latest` value, if there is one. The answer is where words stand, with the blanks in them, shape
-        (height, columns)."""
-        bottom, top = ends
-        height = len(drawn)
-        words = np.zeros(drawn.shape, bool)
-        for value, word in spec.limits:
-            beyond = value > top or value < bottom
-            if beyond and word in ONLY_NEAR:
-                continue
-            row = (0 if value > top else height - 1) if beyond else row_of(value, bottom, top, height)
-            text = f" {word} {round(value, spec.decimals):g} "
-            if beyond:
-                away = abs(value - latest[0]) if latest and np.isfinite(latest[0]) else None
-                unit = "K" if spec.unit == "°C" else spec.unit
-                far = "" if away is None else f", {away:.0f} {unit} away"
-                text = f" {'↑' if value > top else '↓'} {word} {round(value, spec.decimals):g}{far} "
-            else:
-                free = ~(drawn | words)[row]
-                canvas.chars[row, free] = ord("╌")
-                canvas.styles[row, free] = FAINT * VARIANTS + ground[row, free]
-            # Where a curve runs along it, the word stands beside the line.
-            rows = [near for near in (row, row - 1, row + 1) if 0 <= near < height]
-            for near, taken in ((near, taken) for taken in (busy, drawn) for near in rows):
-                column = free_place((taken | words)[near], len(text))
-                if column is not None:
-                    there = near, slice(column, column + len(text))
-                    canvas.write(near, column, text, TEXT)
-                    ink = TEXT if (ground[there] == BAND).any() else FAINT
-                    canvas.styles[there] = ink * VARIANTS + ground[there]
-                    words[there] = True
-                    break
-        return words
-
-    def _model_curve(
-        self,
-        canvas: Canvas,
-        spec: StripSpec,
-        bottom: float,
-        top: float,
-        height: int,
-        drawn: np.ndarray,
-        ground: np.ndarray,
-    ) -> None:
-        """The thermal model's curve as a dotted line over the temperatures."""
-        if self.view.model is None or not spec.over_room:
-            return
-        time_s, celsius = self.view.model
-        for t, value in zip(time_s.tolist(), celsius.tolist(), strict=True):
-            column = self._column(t)
-            row = int((top - value) / max(top - bottom, 1e-9) * height)
-            if column is not None and 0 <= row < height and not drawn[row, column]:
-                canvas.chars[row, column] = ord("·")
-                canvas.styles[row, column] = ground[row, column]
 
     def _values(self, spec: StripSpec) -> list[float]:
         """The channels' values at the cursor, else the newest."""

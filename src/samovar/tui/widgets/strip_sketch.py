@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from samovar.core.envelope import Envelope
 from samovar.core.recording import Array
 from samovar.tui.widgets.raster import spans_of_all
-from samovar.tui.widgets.strip_cells import Dotted
+from samovar.tui.widgets.strip_cells import Areas, Dotted
 from samovar.tui.widgets.strip_curves import Drawn, banded, dashed, smoothed, swinging
 from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
@@ -32,19 +32,19 @@ class Sketch:
     """One strip's curves.
 
     Attributes:
+        rows: which rows of all strips' cells it has.
         low, high: the lines of its m channels, shape (m, 2 * columns), NaN where there is none.
         main: the leading curve with its band, where it has ground under it.
         ends: the values at its lower and upper edge.
-        lines: the same in dots.
         strong: which lines are thick, shape (m,).
         drawn: what was made of it, by name: another cursor changes none of it.
     """
 
+    rows: slice
     low: Array
     high: Array
     main: Drawn | None
     ends: tuple[float, float]
-    lines: Dotted
     strong: tuple[bool, ...]
     drawn: dict[object, Any] = field(default_factory=dict, compare=False)
 
@@ -56,14 +56,23 @@ class Sketch:
         return found
 
 
-def sketches_of(
+@dataclass(frozen=True)
+class Sheet:
+    """Several strips: each one's sketch, and their cells one below the other."""
+
+    strips: list[Sketch]
+    lines: Dotted
+    areas: Areas | None
+
+
+def sheet_of(
     envelope: Envelope,
     specs: Sequence[StripSpec],
     rows: Sequence[int],
     span_s: tuple[float, float],
     columns: int,
-) -> list[Sketch]:
-    """The strips' sketches.
+) -> Sheet | None:
+    """The strips' sketches and cells; None without any strip.
 
     Args:
         envelope: of all channels.
@@ -73,7 +82,7 @@ def sketches_of(
         columns: how wide they are, cells.
     """
     if not specs:
-        return []
+        return None
     asked = [row for spec in specs for row in spec.rows]
     low, high = envelope.columns(asked, *span_s, 2 * columns)
     cuts = [0, *itertools.accumulate(len(spec.rows) for spec in specs)]
@@ -87,7 +96,7 @@ def sketches_of(
     of_strip = np.repeat(np.arange(len(specs)), np.diff(cuts))
     bottom, top = np.array(ends)[of_strip].T[:, :, None]
     high_rows = np.array(rows, float)[of_strip][:, None]
-    mains = _swung(
+    swung = _swung(
         envelope, asked, low, high, [part.start for part in parts], swinging(low, high, top - bottom, high_rows), span_s
     )  # fmt: skip
     for spec, part in zip(specs, parts, strict=True):
@@ -105,16 +114,19 @@ def sketches_of(
         ]
         for spec, part in zip(specs, parts, strict=True)
     ]
-    lines = Dotted.of_all(*spans, rows, begins)
-    return [
+    ends_at = [0, *itertools.accumulate(rows)]
+    # What swings about nothing has no ground to stand on.
+    mains = [
+        main if not spec.colours and spec.least_span is None else None
+        for spec, main in zip(specs, swung, strict=True)
+    ]
+    strips = [
         Sketch(
-            low[part], high[part],
-            # What swings about nothing has no ground to stand on.
-            main if not spec.colours and spec.least_span is None else None,
-            ends[k], lines[k], tuple(strong[part]),
+            slice(ends_at[k], ends_at[k + 1]), low[part], high[part], mains[k], ends[k], tuple(strong[part])
         )
-        for k, (spec, part, main) in enumerate(zip(specs, parts, mains, strict=True))
-    ]  # fmt: skip
+        for k, part in enumerate(parts)
+    ]
+    return Sheet(strips, Dotted.of(*spans, rows, begins), Areas.of(mains, ends, rows))
 
 
 def scale_of(spec: StripSpec, least: float, most: float) -> tuple[float, float]:

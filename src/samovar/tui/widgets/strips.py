@@ -18,7 +18,7 @@ from samovar.tui.pixels.terminal import Pixels
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.strip_frame import EDGE, StripView
 from samovar.tui.widgets.strip_painter import StripPainter
-from samovar.tui.widgets.strip_sketch import Sketch
+from samovar.tui.widgets.strip_sketch import Sheet
 from samovar.tui.widgets.strip_tiles import AT_ONCE, EVERYTHING, TileStore
 
 __all__ = ["StripStack", "StripView"]
@@ -47,7 +47,7 @@ class StripStack(Pictured):
         self._rest_comes = False
         self._asked = False
         self._window = 0.0, 0.0, 0
-        self._sketches: tuple[object, list[Sketch]] | None = None
+        self._sketches: tuple[object, Sheet | None] | None = None
         self._store: TileStore | None = None
 
     def show(self, view: StripView, envelope: Envelope | None) -> None:
