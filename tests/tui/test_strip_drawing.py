@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 import unittest
+from dataclasses import replace
+from unittest.mock import patch
 
 import numpy as np
 from hypothesis import given, settings
@@ -24,6 +26,7 @@ from samovar.tui.widgets.strip_curves import dashed, filled, line_and_band, roun
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
+from samovar.tui.widgets.strip_sketch import Sheet, sheet_of
 
 CHIP = StripSpec("Temperature", "temperature", "°C", (0,), ("die",), limits=((95.0, "limit"),))
 
@@ -111,6 +114,33 @@ class CurvesTest(unittest.TestCase):
         self.assertEqual(free_place(taken, 4), 15)
         self.assertEqual(free_place(taken, 8), 2)
         self.assertIsNone(free_place(taken, 12))
+
+
+class MovedTest(unittest.TestCase):
+    @given(st.integers(-40, 40), st.integers(200, 20_000), st.integers(0, 2**32 - 1))
+    @settings(max_examples=30, deadline=None)
+    def test_of_a_window_that_was_moved_the_new_part_alone_is_asked_for(
+        self, moved: int, span_ds: int, seed: int
+    ) -> None:
+        values = np.random.default_rng(seed).standard_normal((2, 50_000)).cumsum(axis=1)
+        envelope = Envelope(np.arange(50_000) / 10.0, values)
+        columns, column_s = 60, span_ds / 600.0
+        spec = replace(CHIP, rows=(0, 1), labels=("die", "vrm"))
+
+        def sheet(begin: int, before: Sheet | None = None) -> Sheet:
+            span_s = begin * column_s, (begin + columns) * column_s
+            found = sheet_of(envelope, [spec], [8], span_s, columns, before)
+            assert found is not None
+            return found
+
+        with patch.object(envelope, "columns", wraps=envelope.columns) as asked:
+            found = sheet(50 + moved, sheet(50))
+        share = abs(moved) if 0 < abs(moved) < columns // 2 else columns
+        self.assertEqual(asked.call_args.args[3], 2 * share)
+        anew = sheet(50 + moved)
+        np.testing.assert_allclose(found.low, anew.low, atol=1e-6)
+        np.testing.assert_allclose(found.high, anew.high, atol=1e-6)
+        np.testing.assert_array_equal(found.lines.bits, anew.lines.bits)
 
 
 class StripTest(unittest.TestCase):

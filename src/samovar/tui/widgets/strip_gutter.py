@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 
 import numpy as np
 from rich.segment import Segment
+from rich.style import Style
 from textual.strip import Strip
 
 from samovar.tui.run_cells import short
@@ -100,24 +102,28 @@ def gutter_lines(
             ]
         )
     found = []
+    faint, line = frame.style(palette.faint), frame.style(palette.line)
     for row in range(height):
         label = axis.get(row, "")
         # A long name may reach into what a short number at the axis leaves free.
         more = max(0, min(MORE, LABEL - 2 - len(label))) if row == 0 else 0
-        found.append(
-            [
-                *_cut(frame, lines[row] if row < len(lines) else [], width + more),
-                Segment(label.rjust(LABEL - 1 - more)[: LABEL - 1 - more] + " ", frame.style(palette.faint)),
-                Segment("▏", frame.style(palette.line)),
-            ]
-        )
+        mine = _cut(frame, lines[row] if row < len(lines) else [], width + more)
+        found.append([*mine, *_beside(label, LABEL - 1 - more, faint, line)])
     return found
+
+
+@lru_cache(maxsize=1024)
+def _beside(label: str, width: int, faint: Style, line: Style) -> tuple[Segment, Segment]:
+    """The axis' number and its line."""
+    return Segment(label.rjust(width)[:width] + " ", faint), Segment("▏", line)
 
 
 def _cut(frame: Frame, segments: list[Segment], width: int) -> list[Segment]:
     """A line of just this width: what is too long ends in a mark of it."""
-    # Most letters are one cell wide, which is quicker to see than to look up.
-    room = width - sum(len(s.text) if s.text.isascii() else s.cell_length for s in segments)
+    room = width
+    for segment in segments:
+        # Most letters are one cell wide, which is quicker to see than to look up.
+        room -= len(segment.text) if segment.text.isascii() else segment.cell_length
     if room < 0:
         shortened = Strip(segments).crop(0, width - 1)
         return [*shortened, Segment("…", frame.style(frame.palette.soft))]

@@ -6,6 +6,7 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from rich.segment import Segment
@@ -46,7 +47,7 @@ class StripPainter(Bands):
     `pictures`, once they are built."""
 
     store: TileStore | None = None
-    before: tuple[object, Sheet | None] | None = None
+    before: tuple[tuple[Any, ...], Sheet | None] | None = None
     """What the last picture was drawn from."""
 
     def build(self) -> list[Strip]:
@@ -104,8 +105,9 @@ class StripPainter(Bands):
         assert envelope is not None
         mine = specs, rows, (view.start_s, view.end_s), self.plot_width
         name = envelope, len(envelope.time_s), mine
+        before = self.before[1] if self.before is not None and self.before[0][0] is envelope else None
         if self.before is None or self.before[0] != name:
-            self.before = name, sheet_of(envelope, *mine)
+            self.before = name, sheet_of(envelope, *mine, before)
         return self.before[1]
 
     def _curved(
@@ -145,7 +147,8 @@ class StripPainter(Bands):
             values = self._values(specs[k])
             plot.limits(values[:1])
             if self.view.model is not None and specs[k].over_room:
-                plot.model(*(series.tolist() for series in self.view.model), self._column)
+                time_s, celsius = self.view.model
+                plot.model(time_s.tolist(), celsius.tolist(), self._column)
             if under is not None:
                 free = (plot.chars == ord(" ")) & ~plot.words
                 missing[here] = self._pieces(tops[k], sketch, tuple(mine), under[here], free)
@@ -278,12 +281,14 @@ class StripPainter(Bands):
                 return [last_known(values[row]) for row in spec.rows]
             index = len(time_s) - 1
         else:
-            index = self._sample_at(self.view.cursor_s)
+            index = self._sample
         return self.envelope.values_at(spec.rows, index)
 
-    def _sample_at(self, seconds: float) -> int:
-        """The sample nearest to a moment."""
-        assert self.envelope is not None
+    @cached_property
+    def _sample(self) -> int:
+        """The sample nearest to the cursor."""
+        assert self.envelope is not None and self.view.cursor_s is not None
+        seconds = self.view.cursor_s
         time_s = self.envelope.time_s
         index = min(int(np.searchsorted(time_s, seconds)), len(time_s) - 1)
         nearer_before = index and abs(time_s[index - 1] - seconds) < abs(time_s[index] - seconds)

@@ -6,6 +6,7 @@ To ask numpy strip by strip would take twice as long: most of it is the asking.
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
@@ -18,6 +19,7 @@ from samovar.core.recording import Array
 from samovar.tui.widgets.raster import spans_of_all
 from samovar.tui.widgets.strip_cells import Areas, Dotted
 from samovar.tui.widgets.strip_curves import Drawn, banded, dashed, smoothed, swinging
+from samovar.tui.widgets.strip_frame import EDGE
 from samovar.tui.widgets.strip_plan import LOOKS, StripSpec, nice_range
 
 NEAR_LIMIT = 0.6
@@ -57,12 +59,53 @@ class Sketch:
 
 
 @dataclass(frozen=True)
+class Window:
+    """What strips show of an envelope.
+
+    Attributes:
+        samples: how many it has.
+        rows: its channels.
+        start_s, end_s: from and to when.
+        columns: how wide the strips are, cells; the window begins where one of them begins, counted from 0 s.
+    """
+
+    samples: int
+    rows: tuple[int, ...]
+    start_s: float
+    end_s: float
+    columns: int
+
+    @property
+    def column_s(self) -> float:
+        """How long a column lasts."""
+        return (self.end_s - self.start_s) / self.columns
+
+    def moved_from(self, other: Window) -> int | None:
+        """By how many columns it lies after another window of the same kind; None for one of another kind."""
+        if (self.samples, self.rows, self.columns) != (other.samples, other.rows, other.columns):
+            return None
+        if not math.isclose(self.column_s, other.column_s, rel_tol=EDGE):
+            return None
+        return round((self.start_s - other.start_s) / self.column_s)
+
+
+@dataclass(frozen=True)
 class Sheet:
-    """Several strips: each one's sketch, and their cells one below the other."""
+    """Several strips.
+
+    Attributes:
+        strips: each one's sketch.
+        lines, areas: their cells, one below the other.
+        window: what the envelope was asked for.
+        low, high: what it said, shape (n, 2 * columns).
+    """
 
     strips: list[Sketch]
     lines: Dotted
     areas: Areas | None
+    window: Window
+    low: Array
+    high: Array
 
 
 def sheet_of(
@@ -71,6 +114,7 @@ def sheet_of(
     rows: Sequence[int],
     span_s: tuple[float, float],
     columns: int,
+    before: Sheet | None = None,
 ) -> Sheet | None:
     """The strips' sketches and cells; None without any strip.
 
@@ -80,11 +124,14 @@ def sheet_of(
         rows: how high each of them is, cells.
         span_s: from and to when.
         columns: how wide they are, cells.
+        before: what was shown of the same envelope just now.
     """
     if not specs:
         return None
     asked = [row for spec in specs for row in spec.rows]
-    low, high = envelope.columns(asked, *span_s, 2 * columns)
+    window = Window(len(envelope.time_s), tuple(asked), *span_s, columns)
+    whole = _columns(envelope, window, before)
+    low, high = (part.copy() for part in whole)
     cuts = [0, *itertools.accumulate(len(spec.rows) for spec in specs)]
     parts = [slice(a, b) for a, b in itertools.pairwise(cuts)]
     # Of a number and none the number is taken.
@@ -126,7 +173,24 @@ def sheet_of(
         )
         for k, part in enumerate(parts)
     ]
-    return Sheet(strips, Dotted.of(*spans, rows, begins), Areas.of(mains, ends, rows))
+    return Sheet(strips, Dotted.of(*spans, rows, begins), Areas.of(mains, ends, rows), window, *whole)
+
+
+def _columns(envelope: Envelope, window: Window, before: Sheet | None) -> tuple[Array, Array]:
+    """The envelope of half columns, shape (n, 2 * columns) each: of a window that was moved its new part is asked for alone."""
+    rows, width = list(window.rows), 2 * window.columns
+    moved = window.moved_from(before.window) if before is not None else None
+    if before is None or moved is None or not 0 < abs(moved) < window.columns // 2:
+        return envelope.columns(rows, window.start_s, window.end_s, width)
+    new = abs(moved) * window.column_s
+    span_s = (window.end_s - new, window.end_s) if moved > 0 else (window.start_s, window.start_s + new)
+    parts = envelope.columns(rows, *span_s, 2 * abs(moved))
+    shared = slice(2 * moved, None) if moved > 0 else slice(None, 2 * moved)
+    low, high = (
+        np.concatenate([kept[:, shared], part] if moved > 0 else [part, kept[:, shared]], axis=1)
+        for kept, part in zip((before.low, before.high), parts, strict=True)
+    )
+    return low, high
 
 
 def scale_of(spec: StripSpec, least: float, most: float) -> tuple[float, float]:

@@ -7,6 +7,7 @@ it, and the part under the main curve is tinted so that it can be read from a ch
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from textual.events import Click
 from textual.message import Message
@@ -47,7 +48,7 @@ class StripStack(Pictured):
         self._rest_comes = False
         self._asked = False
         self._window = 0.0, 0.0, 0
-        self._sketches: tuple[object, Sheet | None] | None = None
+        self._sketches: tuple[tuple[Any, ...], Sheet | None] | None = None
         self._store: TileStore | None = None
 
     def show(self, view: StripView, envelope: Envelope | None) -> None:
