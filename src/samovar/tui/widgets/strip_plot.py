@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from samovar.tui.widgets.strip_axis import free_place, row_of
-from samovar.tui.widgets.strip_cells import BAND, FAINT, TEXT, VARIANTS
+from samovar.tui.widgets.strip_cells import BAND, CURSOR, FAINT, TEXT, VARIANTS
 from samovar.tui.widgets.strip_curves import round_levels
 from samovar.tui.widgets.strip_plan import StripSpec
 
@@ -106,8 +106,11 @@ class Plot:
             column = free_place((taken | self.words)[row], len(text))
             if column is not None:
                 there = row, slice(column, column + len(text))
-                ink = TEXT if (self.ground[there] == BAND).any() else FAINT
+                ground = self.ground[there]
+                faint = FAINT if not (ground == BAND).any() else TEXT
+                # Faint letters would be lost on the cursor.
+                ink = np.where(ground == CURSOR, TEXT, faint)
                 self.chars[there] = [ord(c) for c in text]
-                self.styles[there] = self.first_style + ink * VARIANTS + self.ground[there]
+                self.styles[there] = self.first_style + ink * VARIANTS + ground
                 self.words[there] = True
                 return
