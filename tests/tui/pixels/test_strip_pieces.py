@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given, settings
@@ -15,6 +16,7 @@ from samovar.figures.palette import DARK
 from samovar.tui.pixels.layer import draw_in_pixels
 from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.pixels.terminal import SIXEL, Pixels
+from samovar.tui.widgets.spectrogram import FINE_SHADES
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec
@@ -128,7 +130,7 @@ class PiecesTest(unittest.TestCase):
         _, without = painted(self.view, store)
         at_s = 200.0
         column = GUTTER + int(at_s / 600.0 * PLOT)
-        _, pictures = painted(StripView(**{**vars(self.view), "cursor_s": at_s}), store, 0)
+        _, pictures = painted(replace(self.view, cursor_s=at_s), store, 0)
         self.assertFalse(store.waits)
         over = pictures[-1]
         self.assertEqual((over.column, over.pixels.shape[1]), (column, 4))
@@ -150,6 +152,28 @@ class PiecesTest(unittest.TestCase):
         _, anew = painted(self.view, TileStore(SIXELS), values=values)
         np.testing.assert_array_equal(seen(after), seen(anew))
         self.assertFalse(np.array_equal(seen(before), seen(after)))
+
+    def test_a_spectrogram_is_kept_in_pieces_too_and_the_cursor_lies_over_it(self) -> None:
+        levels = np.random.default_rng(1).integers(10, 50, (4, 600)).astype(float)
+        spec = StripSpec(
+            "Third octaves", "band", "dB", (0, 1, 2, 3), ("25", "100", "1000", "10000"), is_picture=True
+        )
+        store = TileStore(SIXELS)
+        view = StripView(specs=(spec,), end_s=600.0)
+        _, before = painted(view, store, values=levels)
+        self.assertEqual({one.column for one in before}, set(range(GUTTER, SIZE[0], TILE)))
+        _, after = painted(replace(view, cursor_s=200.0), store, 0, levels)
+        self.assertFalse(store.waits)
+        for one, other in zip(before, after[:-1], strict=True):
+            self.assertIs(one.pixels, other.pixels)
+        column = GUTTER + PLOT // 3
+        self.assertEqual((after[-1].column, after[-1].pixels.shape[1]), (column, 4))
+        under, over = (seen(part)[: len(before[0].pixels), 4 * column] for part in (before, after))
+        self.assertTrue((under != over).all())
+        # A picture has the loudest third octave lightest, and the highest at the top.
+        anew = [one.pixels for one in painted(view, TileStore(SIXELS), values=levels)[1]]
+        np.testing.assert_array_equal(np.hstack(anew), np.hstack([one.pixels for one in before]))
+        self.assertEqual(int(np.hstack(anew).max()), FINE_SHADES)
 
     @given(st.integers(0, 400), st.integers(1, 1000), st.integers(20, 140), st.integers(0, 2**32 - 1))
     @settings(max_examples=40, deadline=None)

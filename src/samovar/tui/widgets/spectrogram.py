@@ -66,22 +66,22 @@ def spectrogram_lines(
 FINE_SHADES = 33
 
 
-def spectrogram_pixels(
-    levels_db: Array, height: int, palette: Palette, colour: str
-) -> tuple[NDArray[np.uint8], tuple[str, ...]]:
-    """The same picture in pixels, shape (height, columns), 0 where nothing was heard, and the colours of the numbers from 1 on.
-
-    Args:
-        levels_db: a row for each third octave, the lowest first, a column for each pixel.
-        height: in pixels.
-        palette, colour: the loudest is in this colour.
-    """
+def fine_shades(levels_db: Array) -> NDArray[np.uint8]:
+    """The shades of the picture in pixels, from 1 for the darkest to FINE_SHADES, 0 where nothing was heard: for levels and an answer of
+    shape (bands, columns), the lowest third octave first."""
     known = np.isfinite(levels_db)
     top = float(levels_db[known].max()) if known.any() else 0.0
-    share = np.nan_to_num((levels_db - (top - SPAN_DB)) / SPAN_DB, nan=0.0)
-    shade = np.clip(np.rint((FINE_SHADES - 1) * share), 0, FINE_SHADES - 1) + 1.0
-    shade[~known] = 0.0
-    bands = len(levels_db)
-    band = bands - 1 - np.minimum(np.arange(height) * bands // max(height, 1), bands - 1)
-    tones = tuple(palette.blend(colour, k / (FINE_SHADES - 1)) for k in range(FINE_SHADES))
-    return shade.astype(np.uint8)[band], tones
+    share = np.where(known, (levels_db - (top - SPAN_DB)) / SPAN_DB, 0.0)
+    shade = np.minimum(np.maximum(np.rint((FINE_SHADES - 1) * share), 0), FINE_SHADES - 1) + 1.0
+    return np.where(known, shade, 0.0).astype(np.uint8)
+
+
+def fine_tones(palette: Palette, colour: str) -> tuple[str, ...]:
+    """The colours of those shades, from 1 on; the loudest is in `colour`."""
+    return tuple(palette.blend(colour, k / (FINE_SHADES - 1)) for k in range(FINE_SHADES))
+
+
+def spectrogram_pixels(shades: NDArray[np.uint8], height: int) -> NDArray[np.uint8]:
+    """The picture in pixels, so many high, the highest third octave at the top."""
+    bands = len(shades)
+    return shades[bands - 1 - np.minimum(np.arange(height) * bands // max(height, 1), bands - 1)]

@@ -13,9 +13,10 @@ from rich.segment import Segment
 from rich.style import Style
 from textual.strip import Strip
 
-from samovar.tui.pixels.picture import CLEAR, CellPicture
+from samovar.figures.palette import laid_over
+from samovar.tui.pixels.picture import CellPicture
 from samovar.tui.widgets import strip_pixels
-from samovar.tui.widgets.spectrogram import spectrogram_lines, spectrogram_pixels
+from samovar.tui.widgets.spectrogram import fine_shades, fine_tones, spectrogram_lines
 from samovar.tui.widgets.strip_axis import axis_labels, last_known
 from samovar.tui.widgets.strip_bands import Bands
 from samovar.tui.widgets.strip_cells import (
@@ -35,11 +36,20 @@ from samovar.tui.widgets.strip_pixels import STRETCH, Ground, Ink, heights
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strip_plot import Plot
 from samovar.tui.widgets.strip_sketch import Sheet, Sketch, sheet_of
-from samovar.tui.widgets.strip_tiles import TileStore, column_under_cursor, stacked, tiles_of
+from samovar.tui.widgets.strip_tiles import (
+    TileStore,
+    column_in,
+    column_under_cursor,
+    shades_of,
+    stacked,
+    tiles_of,
+)
 
 _UNDER = np.full(VARIANTS, strip_pixels.OTHER, np.uint8)
 _UNDER[[PLAIN, TINT, BAND]] = strip_pixels.PLAIN, strip_pixels.TINT, strip_pixels.BAND
 """What pixels make of the grounds of cells."""
+CURSOR_SHARE = 0.45
+"""Of the accent in the cursor's ground."""
 
 
 class StripPainter(Bands):
@@ -213,12 +223,14 @@ class StripPainter(Bands):
         if self.store is not None:
             wide = self.store.pixels.cell_width // STRETCH
             _, fine = self.envelope.columns(list(spec.rows), view.start_s, view.end_s, self.plot_width * wide)
-            pixels, tones = spectrogram_pixels(
-                fine, height * self.store.pixels.cell_height, self.palette, colour
-            )
-            if cursor is not None:
-                pixels[:, cursor * wide : (cursor + 1) * wide] = CLEAR
-            self.pictures.append(CellPicture(self.names_width, row, pixels, tones, STRETCH))
+            tones, corner = fine_tones(self.palette, colour), (self.names_width, row)
+            pieces = shades_of(self.store, self._offset, fine_shades(fine), tones, height, corner)
+            self.pictures += pieces
+            for column in self._cursors:
+                at = column + self.names_width
+                if (there := column_in(pieces, at, wide)) is not None:
+                    over = tuple(laid_over(tone, self.palette.brass, CURSOR_SHARE) for tone in there[1])
+                    self.pictures.append(CellPicture(at, row, there[0], over, STRETCH))
         top = max(spec.labels, key=float, default="")
         marks = {0: f"{float(top) / 1000.0:.0f}k", height - 1: spec.labels[0]}
         gutter = gutter_lines(self, spec, self._values(spec), height, [colour], marks)
@@ -236,7 +248,7 @@ class StripPainter(Bands):
         return styles_of((palette.text, palette.faint, tint, band, *colours), grounds)
 
     def _cursor_tone(self) -> str:
-        return self.palette.blend(self.palette.brass, 0.45)
+        return self.palette.blend(self.palette.brass, CURSOR_SHARE)
 
     def _tones(self, colour: str) -> tuple[str, str]:
         """The tint under a curve, and its band."""

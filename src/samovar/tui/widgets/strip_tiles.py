@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from samovar.tui.pixels.coded import coded
 from samovar.tui.pixels.picture import CLEAR, CellPicture
 from samovar.tui.pixels.terminal import Pixels
+from samovar.tui.widgets.spectrogram import spectrogram_pixels
 from samovar.tui.widgets.strip_pixels import (
     FULL,
     MARGIN,
@@ -105,37 +106,29 @@ def spans_of(columns: int, offset: int) -> tuple[tuple[int, int], ...]:
     return tuple(itertools.pairwise(cuts))
 
 
-def tiles_of(
+def pieces_of(
     store: TileStore,
+    columns: int,
     offset: int,
-    curves: NDArray[np.int16],
-    ink: Ink,
-    ground: Ground,
     corner: tuple[int, int],
+    name_of: Callable[[int, int], object],
+    draw: Callable[[Sequence[tuple[int, int]]], list[CellPicture]],
 ) -> tuple[list[CellPicture], NDArray[np.bool_]]:
-    """A strip's pieces that are there, and in which columns those are that have to wait, shape (columns,).
+    """The pieces of a window that are there, and in which columns those are that have to wait, shape (columns,).
 
     Args:
         store: what is drawn already.
+        columns: cells of the window.
         offset: how many columns lie between the axis' beginning and the window's.
-        curves, ink, ground: as `strip_pixels` takes them, of the whole window.
-        corner: column and row of the strip's plot in its widget.
+        corner: column and row of the window in its widget.
+        name_of: all that the piece between two columns is drawn from.
+        draw: pieces that lie side by side, from and to which column each.
     """
-    rows, columns = ground.cells.shape
-    # Column by column, so that a piece's name is a part of the whole window's.
-    lines, cells, free = (part.T.tobytes() for part in (curves, ground.cells, ground.free))
-    per_line = 2 * curves.itemsize * len(curves)
-    alike = hash((ink, ground.colours)), len(curves), rows
     found: dict[int, CellPicture] = {}
     missing = np.zeros(columns, bool)
     runs: list[list[tuple[int, int, object]]] = [[]]
     for begin, end in spans_of(columns, offset):
-        name = (
-            alike,
-            lines[begin * per_line : (end + 2 * MARGIN) * per_line],
-            cells[begin * rows : end * rows],
-            free[begin * rows : end * rows],
-        )
+        name = name_of(begin, end)
         picture = store.kept(name)
         if picture is not None:
             found[begin] = picture
@@ -146,17 +139,71 @@ def tiles_of(
         runs[-1].append((begin, end, name))
     for run in filter(None, runs):
         spans = [(begin, end) for begin, end, _ in run]
-        pictures = store.drawn(
-            [name for _, _, name in run], partial(_drawn, store.pixels.cell, curves, ink, ground, spans)
-        )
+        pictures = store.drawn([name for _, _, name in run], partial(draw, spans))
         if pictures is None:
             missing[spans[0][0] : spans[-1][1]] = True
         else:
             found.update(zip((begin for begin, _ in spans), pictures, strict=True))
     return [
-        CellPicture(corner[0] + begin, corner[1], one.pixels, one.colours, STRETCH, one.pieces)
+        CellPicture(corner[0] + begin, corner[1], one.pixels, one.colours, one.stretch, one.pieces)
         for begin, one in sorted(found.items())
     ], missing
+
+
+def tiles_of(
+    store: TileStore,
+    offset: int,
+    curves: NDArray[np.int16],
+    ink: Ink,
+    ground: Ground,
+    corner: tuple[int, int],
+) -> tuple[list[CellPicture], NDArray[np.bool_]]:
+    """A strip's pieces, as `pieces_of` has them; `curves`, `ink` and `ground` as `strip_pixels` takes them, of the whole window."""
+    rows, columns = ground.cells.shape
+    # Column by column, so that a piece's name is a part of the whole window's.
+    lines, cells, free = (part.T.tobytes() for part in (curves, ground.cells, ground.free))
+    per_line = 2 * curves.itemsize * len(curves)
+    alike = hash((ink, ground.colours)), len(curves), rows
+
+    def name_of(begin: int, end: int) -> object:
+        line = lines[begin * per_line : (end + 2 * MARGIN) * per_line]
+        return alike, line, cells[begin * rows : end * rows], free[begin * rows : end * rows]
+
+    draw = partial(_drawn, store.pixels.cell, curves, ink, ground)
+    return pieces_of(store, columns, offset, corner, name_of, draw)
+
+
+def shades_of(
+    store: TileStore,
+    offset: int,
+    shades: NDArray[np.uint8],
+    tones: tuple[str, ...],
+    rows: int,
+    corner: tuple[int, int],
+) -> list[CellPicture]:
+    """A spectrogram's pieces, as far as they are there.
+
+    Args:
+        store, offset, corner: as in `pieces_of`.
+        shades: the numbers of their tones, shape (bands, columns of pixels).
+        tones: the colours.
+        rows: its height in cells.
+    """
+    wide = store.pixels.cell_width // STRETCH
+    by_column = shades.T.tobytes()
+    per_cell = len(shades) * wide
+
+    def name_of(begin: int, end: int) -> object:
+        return tones, rows, by_column[begin * per_cell : end * per_cell]
+
+    def draw(spans: Sequence[tuple[int, int]]) -> list[CellPicture]:
+        height = rows * store.pixels.cell_height
+        return [
+            CellPicture(0, 0, spectrogram_pixels(shades[:, a * wide : b * wide], height), tones, STRETCH)
+            for a, b in spans
+        ]
+
+    return pieces_of(store, shades.shape[1] // wide, offset, corner, name_of, draw)[0]
 
 
 def _drawn(
@@ -177,8 +224,20 @@ def _drawn(
     ]
 
 
+def column_in(
+    tiles: Sequence[CellPicture], column: int, wide: int
+) -> tuple[NDArray[np.uint8], tuple[str, ...]] | None:
+    """What pieces have in one column of cells, each so many columns of pixels wide: numbers, and their colours from 1 on; None where none
+    of them is."""
+    for tile in tiles:
+        at = (column - tile.column) * wide
+        if 0 <= at < tile.pixels.shape[1]:
+            return tile.pixels[:, at : at + wide], tile.colours
+    return None
+
+
 def column_under_cursor(
-    tiles: list[CellPicture], column: int, free: NDArray[np.bool_], cell: tuple[int, int], ink: Ink,
+    tiles: Sequence[CellPicture], column: int, free: NDArray[np.bool_], cell: tuple[int, int], ink: Ink,
     grounds: tuple[str, str, str],
 ) -> tuple[NDArray[np.uint8], tuple[str, ...]] | None:  # fmt: skip
     """What a strip has in one column of cells: the numbers of its colours, ON_CURSOR where nothing but ground is, CLEAR where something
@@ -192,13 +251,12 @@ def column_under_cursor(
         ink, grounds: what the pieces were drawn with.
     """
     wide, high = cell[0] // STRETCH, cell[1]
-    for tile in tiles:
-        at = (column - tile.column) * wide
-        if 0 <= at < tile.pixels.shape[1]:
-            pixels = _on_cursor(ink, grounds)[tile.pixels[:, at : at + wide]]
-            pixels[np.repeat(~free, high)] = CLEAR
-            return pixels, tile.colours
-    return None
+    there = column_in(tiles, column, wide)
+    if there is None:
+        return None
+    pixels = _on_cursor(ink, grounds)[there[0]]
+    pixels[np.repeat(~free, high)] = CLEAR
+    return pixels, there[1]
 
 
 def stacked(
