@@ -14,6 +14,8 @@ from samovar.core.by_hand.reading import HandReading
 from samovar.core.results.result import Result
 from samovar.figures.palette import DARK
 from samovar.tui.app import SamovarApp
+from samovar.tui.pixels.layer import draw_in_pixels
+from samovar.tui.pixels.terminal import SIXEL, Pixels
 from samovar.tui.screens.trace import TracePlace
 from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
@@ -172,6 +174,25 @@ class TraceTest(Driven):
             self.assertIn("thermal model", chart.read_text(encoding="utf-8"))
             await pilot.press("w")
             await until(pilot, lambda: "beside r00" not in text_of(app, "#panel"))
+
+        self.drive(steps)
+
+    def test_pixels_are_there_again_once_a_sheet_is_closed(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            draw_in_pixels(app, Pixels(SIXEL, 8, 16))
+            await pilot.press("4")
+            strips = app.place("trace").query_one(StripStack)
+
+            def in_dots() -> bool | None:
+                # What is drawn, not what would be if it were asked for now.
+                rows = strips._rows
+                return None if rows is None else any("\u2800" < c <= "\u28ff" for r in rows for c in r.text)
+
+            await until(pilot, lambda: len(strips.pictures._pictures) > 1 and in_dots() is False)
+            await pilot.press("question_mark")
+            await until(pilot, lambda: in_dots() is True)
+            await pilot.press("escape")
+            await until(pilot, lambda: in_dots() is False)
 
         self.drive(steps)
 

@@ -84,12 +84,16 @@ class Place(Asking, Screen[None]):
         return self.size.width < NARROW
 
     def on_screen_resume(self) -> None:
-        """Coming here shows what is so now."""
+        """Coming here shows what is so now, in pixels again."""
+        self._draw_anew()
         self.refresh_all()
 
     def on_screen_suspend(self) -> None:
         """Something else comes over this place: what was drawn in pixels is drawn in dots under it."""
         forget_pictures(self.app)
+        self._draw_anew()
+
+    def _draw_anew(self) -> None:
         for widget in self.query(Pictured):
             widget.refresh()
 
