@@ -97,7 +97,7 @@ async def _redraw(pixels: Pixels | None) -> tuple[dict[str, float], float]:
         strips = app.query_one(StripStack)
         for _ in range(REPEATS):
             # Nothing is kept from before.
-            strips.draw_with(None)
+            strips._kept = strips._pixels = None
             strips.draw_with(pixels)
             for window in WINDOWS:
                 for move, views in _moves(*window).items():

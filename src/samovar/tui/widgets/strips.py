@@ -49,7 +49,8 @@ class StripStack(Pictured):
         self._asked = False
         self._window = 0.0, 0.0, 0
         self._sketches: tuple[tuple[Any, ...], Sheet | None] | None = None
-        self._store: TileStore | None = None
+        self._pixels: Pixels | None = None
+        self._kept: TileStore | None = None
 
     def show(self, view: StripView, envelope: Envelope | None) -> None:
         """Show this from now on; what is shown already is not drawn again."""
@@ -84,8 +85,17 @@ class StripStack(Pictured):
 
     def draw_with(self, pixels: Pixels | None) -> None:
         """In pixels from now on, where a terminal takes them, else in dots."""
-        if pixels != (self._store.pixels if self._store is not None else None):
-            self._store, self._rows = TileStore(pixels) if pixels is not None else None, None
+        if pixels == self._pixels:
+            return
+        self._pixels, self._rows = pixels, None
+        # Under a sheet there are dots for a while: what is drawn already is kept for afterwards.
+        if pixels is not None and (self._kept is None or self._kept.pixels != pixels):
+            self._kept = TileStore(pixels)
+
+    @property
+    def _store(self) -> TileStore | None:
+        """The pieces in pixels, while they are drawn so."""
+        return self._kept if self._pixels is not None else None
 
     def build(self) -> list[Strip]:
         """All lines, for the present size and view; what pixels draw of it is kept for them."""
@@ -111,7 +121,8 @@ class StripStack(Pictured):
     @property
     def unfinished(self) -> bool:
         """Whether dots stand where pixels are to come."""
-        return self._store is not None and (self._store.waits or not self._asked)
+        store = self._store
+        return store is not None and (store.waits or not self._asked)
 
     def _draw_the_rest(self) -> None:
         if not self._rest_comes:
@@ -121,15 +132,16 @@ class StripStack(Pictured):
     def draw_the_rest(self) -> None:
         """A slice of what a redraw had no time for, so that keys have their turn; once all is there the picture is drawn with it."""
         self._rest_comes = False
-        if self._store is None:
+        store = self._store
+        if store is None:
             return
         if not self._asked:
-            self._store.begin(0)
+            store.begin(0)
             self.painter().build()
             self._asked = True
         else:
-            self._store.go_on()
-        if self._store.waits:
+            store.go_on()
+        if store.waits:
             self._draw_the_rest()
         else:
             self._rows = None
