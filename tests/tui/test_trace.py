@@ -21,6 +21,7 @@ from samovar.tui.sheets.ask import Ask
 from samovar.tui.sheets.choose import Choose
 from samovar.tui.traced_run import traced
 from samovar.tui.widgets.reading_panel import panel_text
+from samovar.tui.widgets.strip_tiles import TILE
 from samovar.tui.widgets.strips import StripStack
 from tests.core.turns import TURNS, loops_under_a_budget, turned
 from tests.demo_archive import demo_archive
@@ -65,6 +66,30 @@ class TraceTest(Driven):
             await pilot.press("a", "z", "z")
             cool = reading.phases[-1]
             self.assertLess(abs(place(app).span[0] - cool.start_s), 0.1 * cool.duration_s)
+
+        self.drive(steps)
+
+    def test_the_view_follows_a_cursor_that_leaves_it_by_whole_pieces(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await self.open_run(app, pilot, 1)
+            for _ in range(4):
+                await pilot.press("plus")
+            here = place(app)
+            follows = 0
+            piece = TILE * (here.span[1] - here.span[0]) / app.screen.query_one(StripStack).plot_width
+            for key, step in (("shift+right", 1.0), ("shift+left", -1.0)):
+                for _ in range(25):
+                    begin, end = here.span
+                    await pilot.press(key)
+                    assert here.cursor_s is not None
+                    self.assertTrue(here.span[0] <= here.cursor_s < here.span[1])
+                    self.assertAlmostEqual(here.span[1] - here.span[0], end - begin, places=6)
+                    moved = here.span[0] - begin
+                    self.assertGreaterEqual(moved * step, 0.0)
+                    if abs(begin % piece) < 1e-6 and 0.0 < here.span[0] < here.whole()[1] - (end - begin):
+                        self.assertAlmostEqual(moved / piece, round(moved / piece), places=6)
+                    follows += moved != 0.0
+            self.assertGreater(follows, 4)
 
         self.drive(steps)
 

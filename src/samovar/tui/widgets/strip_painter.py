@@ -29,6 +29,7 @@ from samovar.tui.widgets.strip_cells import (
     WINDOW,
     Cells,
 )
+from samovar.tui.widgets.strip_cursor import column_in, column_under_cursor, stacked
 from samovar.tui.widgets.strip_frame import Canvas, styles_of
 from samovar.tui.widgets.strip_gutter import gutter_lines
 from samovar.tui.widgets.strip_heights import shared_out
@@ -36,14 +37,7 @@ from samovar.tui.widgets.strip_pixels import STRETCH, Ground, Ink, heights
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strip_plot import Plot
 from samovar.tui.widgets.strip_sketch import Sheet, Sketch, sheet_of
-from samovar.tui.widgets.strip_tiles import (
-    TileStore,
-    column_in,
-    column_under_cursor,
-    shades_of,
-    stacked,
-    tiles_of,
-)
+from samovar.tui.widgets.strip_tiles import TileStore, shades_of, tiles_of
 
 _UNDER = np.full(VARIANTS, strip_pixels.OTHER, np.uint8)
 _UNDER[[PLAIN, TINT, BAND]] = strip_pixels.PLAIN, strip_pixels.TINT, strip_pixels.BAND

@@ -48,7 +48,7 @@ class StripStack(Pictured):
         self._rest_comes = False
         self._asked = False
         self._window = 0.0, 0.0, 0
-        self._sketches: tuple[tuple[Any, ...], Sheet | None] | None = None
+        self._before: tuple[tuple[Any, ...], Sheet | None] | None = None
         self._pixels: Pixels | None = None
         self._kept: TileStore | None = None
 
@@ -75,7 +75,7 @@ class StripStack(Pictured):
         many = self.app.console.color_system in ("truecolor", None)
         size = (self.size.width, self.size.height)
         painter = StripPainter(self.view, self.envelope, palette_of(self.app.theme), size, many)
-        painter.store, painter.before = self._store, self._sketches
+        painter.store, painter.before = self._store, self._before
         return painter
 
     @property
@@ -111,7 +111,7 @@ class StripStack(Pictured):
                 painter.store = None
         self._window = now
         rows = painter.build()
-        self._sketches = painter.before
+        self._before = painter.before
         self.pictures.show(painter.pictures)
         self._asked = painter.store is not None
         if self.unfinished:
