@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import asyncio
 import sqlite3
 import unittest
+from unittest.mock import patch
 
 from textual.pilot import Pilot
+from textual.widget import MountError
 from textual.widgets import DataTable, Input, ListView, Markdown, OptionList, TextArea
 
 from samovar.archive.archive import Archive
 from samovar.tui.app import SamovarApp
 from samovar.tui.screens.help import HelpScreen
 from samovar.tui.screens.small import TooSmall
+from samovar.tui.screens.writeup import WriteUpPlace
 from samovar.tui.theme import LIGHT_THEME
 from samovar.tui.widgets.cell_card import CellCard
 from samovar.tui.widgets.rail import Rail
@@ -289,6 +293,27 @@ class PlacesTest(Driven):
             self.assertIn("find any action by its name", drawn)
             await pilot.press("escape")
             await until(pilot, lambda: not isinstance(app.screen, HelpScreen))
+
+        self.drive(steps)
+
+    def test_what_comes_to_the_screen_while_the_program_ends_is_let_go(self) -> None:
+        async def steps(app: SamovarApp, pilot: Pilot[None]) -> None:
+            await pilot.press("6")
+            place = app.screen
+            assert isinstance(place, WriteUpPlace)
+            listed = place.query_one("#claims", ListView)
+            await until(pilot, lambda: len(listed) > 1)
+
+            async def ends() -> None:
+                app._exit = True
+
+            with patch.object(listed, "clear", ends):
+                worker = place._show_claims()
+                while not worker.is_finished:
+                    await asyncio.sleep(0.01)
+            self.assertIsInstance(worker.error, MountError)
+            await asyncio.sleep(0.1)
+            app._exit = False
 
         self.drive(steps)
 

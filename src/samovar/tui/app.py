@@ -20,6 +20,7 @@ from textual.dom import DOMNode
 from textual.events import Event, Key, Resize
 from textual.geometry import Size
 from textual.screen import Screen
+from textual.widget import MountError
 
 from samovar.archive.database import archive_words, in_words
 from samovar.archive.search import Hit
@@ -340,7 +341,11 @@ class SamovarApp(StyledApp):
     def _handle_exception(self, error: Exception) -> None:
         """A fault of ours ends the interface in order: what is recorded is sealed, then one line says so. An archive that
         does not answer is no such fault."""
-        words = archive_words(getattr(error, "error", error))
+        cause = getattr(error, "error", error)
+        if isinstance(cause, MountError) and self._exit:
+            # While the program ends nothing comes to the screen any more: what was on its way there is let go.
+            return
+        words = archive_words(cause)
         if words is not None:
             self.notify(words, severity="error", timeout=12)
             return
