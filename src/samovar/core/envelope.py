@@ -11,6 +11,8 @@ from samovar.core.recording import STRIDE_SAMPLES, Array, held_value, stride_of
 
 _FACTOR = 8
 _SMALLEST_LEVEL = 512
+GAP_STEPS = 2.5
+"""Samples further apart than so many usual steps are not joined."""
 EDGE_SHARE = 1e-6
 """By so much of a column its edges lie before the round moments that samples come at: else rounding would decide in which column a
 sample is seen, and a window moved by whole columns would show other curves."""
@@ -168,32 +170,54 @@ class Envelope:
     def _sparse(self, rows: list[int], edges: Array, inside: NDArray[np.intp]) -> tuple[Array, Array]:
         margin = max((self.stride(row) for row in rows), default=1)
         begin, end = max(int(inside[0]) - margin, 0), min(int(inside[-1]) + margin, len(self.time_s))
-        time_s = self.time_s[begin:end]
-        lows, highs = [], []
-        for row in rows:
-            y = self.values[row, begin:end]
-            good = np.isfinite(y)
-            if not good.any():
-                nothing = np.full(len(edges) - 1, np.nan)
-                lows.append(nothing)
-                highs.append(nothing)
-                continue
-            t, y = time_s[good], y[good]
-            usual = self._usual_s * self.stride(row)
-            at_edges = np.interp(edges, t, y, left=np.nan, right=np.nan)
-            after = np.searchsorted(t, edges)
-            known = (after > 0) & (after < len(t))
-            wide = np.zeros(len(edges), dtype=bool)
-            wide[known] = (t[after[known]] - t[after[known] - 1]) > 2.5 * usual
-            at_edges[wide] = np.nan
-            low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
-            column = np.searchsorted(edges, t, "right") - 1
-            seen = (column >= 0) & (column < len(low))
-            np.fmin.at(low, column[seen], y[seen])
-            np.fmax.at(high, column[seen], y[seen])
-            lows.append(low)
-            highs.append(high)
-        return np.array(lows), np.array(highs)
+        time_s, values = self.time_s[begin:end], self.values[_as_slice(rows), begin:end]
+        lows, highs = np.empty((2, len(rows), len(edges) - 1))
+        # Channels without any gap are joined all at once.
+        whole = np.isfinite(values).all(axis=1) & (len(time_s) > 1)
+        whole &= np.array([self.stride(row) == 1 for row in rows])
+        if whole.any():
+            lows[whole], highs[whole] = self._joined(time_s, values[whole], edges)
+        for k in np.flatnonzero(~whole).tolist():
+            good = np.isfinite(values[k])
+            lows[k], highs[k] = self._joined_alone(time_s[good], values[k][good], edges, self.stride(rows[k]))
+        return lows, highs
+
+    def _joined(self, time_s: Array, values: Array, edges: Array) -> tuple[Array, Array]:
+        """Channels of shape (m, n), with a value at every one of their moments, in columns: shape (m, columns) each."""
+        after = np.minimum(np.maximum(np.searchsorted(time_s, edges), 1), len(time_s) - 1)
+        before = after - 1
+        steps = time_s[after] - time_s[before]
+        share = (edges - time_s[before]) / steps
+        at_edges = values[:, before] + (values[:, after] - values[:, before]) * share
+        at_edges[:, (share < 0.0) | (share > 1.0) | (steps > GAP_STEPS * self._usual_s)] = np.nan
+        lows, highs = np.fmin(at_edges[:, :-1], at_edges[:, 1:]), np.fmax(at_edges[:, :-1], at_edges[:, 1:])
+        column = np.searchsorted(edges, time_s, "right") - 1
+        seen = np.flatnonzero((column >= 0) & (column < lows.shape[1]))
+        if len(seen):
+            mine = column[seen]
+            starts = np.flatnonzero(np.diff(mine, prepend=-1))
+            part, of = values[:, seen[0] : seen[-1] + 1], mine[starts]
+            lows[:, of] = np.fmin(lows[:, of], np.fmin.reduceat(part, starts, axis=1))
+            highs[:, of] = np.fmax(highs[:, of], np.fmax.reduceat(part, starts, axis=1))
+        return lows, highs
+
+    def _joined_alone(self, time_s: Array, values: Array, edges: Array, stride: int) -> tuple[Array, Array]:
+        """One channel at those of its moments that have a value, likewise."""
+        if not len(time_s):
+            nothing = np.full(len(edges) - 1, np.nan)
+            return nothing, nothing
+        at_edges = np.interp(edges, time_s, values, left=np.nan, right=np.nan)
+        after = np.searchsorted(time_s, edges)
+        known = (after > 0) & (after < len(time_s))
+        wide = np.zeros(len(edges), dtype=bool)
+        wide[known] = (time_s[after[known]] - time_s[after[known] - 1]) > GAP_STEPS * self._usual_s * stride
+        at_edges[wide] = np.nan
+        low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
+        column = np.searchsorted(edges, time_s, "right") - 1
+        seen = (column >= 0) & (column < len(low))
+        np.fmin.at(low, column[seen], values[seen])
+        np.fmax.at(high, column[seen], values[seen])
+        return low, high
 
 
 def _edges(start_s: float, end_s: float, width: int) -> Array:
