@@ -77,7 +77,10 @@ class BesideMachineTest(unittest.TestCase):
         self.assertEqual(set(theirs[np.isfinite(theirs)]), {41.25})
         self.assertTrue(np.isnan(theirs[10:14]).any())
         self.assertTrue(np.isfinite(theirs[-4:]).any(), "it is back")
-        self.assertTrue((recording.values[by_name["Tdie"]] == 61.0).all())
+        ours = recording.values[by_name["Tdie"]]
+        self.assertEqual(set(ours[np.isfinite(ours)]), {61.0})
+        # The cut takes some seconds of the other's values; of our own a machine that stands still may cost a sample or two.
+        self.assertLessEqual(int(np.isnan(ours).sum()), 2)
         self.assertIn("feeder", " ".join(m.text for m in recording.marks))
         self.assertEqual(self.archive.runs.run(run.number).state, "sealed")
         agents = [int(pid) for pid in self.pids.read_text().split()]
