@@ -107,14 +107,9 @@ async def _redraw(pixels: Pixels | None) -> tuple[dict[str, float], float]:
                             specs=specs, start_s=begin, end_s=end, held=(("held by", ()),), cursor_s=cursor
                         )
                         strips.show(view, envelope)
-                        started = time.perf_counter()
-                        _picture(strips, pixels)
-                        took.append(1000.0 * (time.perf_counter() - started))
-                        if strips.unfinished:
-                            while strips.unfinished:
-                                strips.draw_the_rest()
-                            _picture(strips, pixels)
-                        until.append(1000.0 * (time.perf_counter() - started))
+                        first_ms, whole_ms = _timed(strips, pixels)
+                        took.append(first_ms)
+                        until.append(whole_ms)
                     moved.setdefault((move, window[0]), []).append(statistics.median(took[1:]))
                     if move == "zoomed":
                         sharp.setdefault(window[0], []).append(statistics.median(until))
@@ -122,6 +117,18 @@ async def _redraw(pixels: Pixels | None) -> tuple[dict[str, float], float]:
     for (move, _), medians in moved.items():
         worst[move] = max(worst.get(move, 0.0), min(medians))
     return worst, max(min(medians) for medians in sharp.values())
+
+
+def _timed(strips: StripStack, pixels: Pixels | None) -> tuple[float, float]:
+    """Until there is a picture, and until all of it is as it will be, ms."""
+    started = time.perf_counter()
+    _picture(strips, pixels)
+    first = time.perf_counter()
+    if strips.unfinished:
+        while strips.unfinished:
+            strips.draw_the_rest()
+        _picture(strips, pixels)
+    return 1000.0 * (first - started), 1000.0 * (time.perf_counter() - started)
 
 
 def _picture(strips: StripStack, pixels: Pixels | None) -> None:

@@ -22,7 +22,7 @@ from samovar.tui.heard_at import heard_at
 from samovar.tui.widgets.heard_view import heard_text
 from samovar.tui.widgets.raster import dots, dots_of, inside_of, spans_of_all
 from samovar.tui.widgets.strip_axis import axis_labels, free_place
-from samovar.tui.widgets.strip_curves import dashed, filled, line_and_band, round_levels
+from samovar.tui.widgets.strip_curves import Drawn, banded, dashed, filled, round_levels, swinging
 from samovar.tui.widgets.strip_frame import StripView
 from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec, plan_strips
@@ -35,6 +35,12 @@ def drawn(values: Array, spec: StripSpec = CHIP, size: tuple[int, int] = (120, 2
     envelope = Envelope(np.arange(values.shape[1], dtype=float), values)
     view = StripView(specs=(spec,), end_s=float(values.shape[1]), held=(("held by", ()),))
     return [row.text for row in StripPainter(view, envelope, DARK, size, True).build()]
+
+
+def line_and_band(low: Array, high: Array, mean: Array, span: float, rows: int) -> Drawn:
+    """What is drawn of one envelope."""
+    (wide,) = swinging(low[None], high[None], span, rows)
+    return banded(low, high, mean, wide) if wide.any() else Drawn(low, high)
 
 
 class CurvesTest(unittest.TestCase):

@@ -26,6 +26,7 @@ from samovar.tui.widgets.strips import StripStack
 from tests.core.turns import TURNS, loops_under_a_budget, turned
 from tests.demo_archive import demo_archive
 from tests.tui.driving import Driven, screen_text, text_of, until
+from tests.tui.pixels.stage import has_dots
 
 
 def place(app: SamovarApp) -> TracePlace:
@@ -211,7 +212,7 @@ class TraceTest(Driven):
             def in_dots() -> bool | None:
                 # What is drawn, not what would be if it were asked for now.
                 rows = strips._rows
-                return None if rows is None else any("\u2800" < c <= "\u28ff" for r in rows for c in r.text)
+                return None if rows is None else any(has_dots(row.text) for row in rows)
 
             await until(pilot, lambda: len(strips.pictures._pictures) > 1 and in_dots() is False)
             await pilot.press("question_mark")

@@ -172,52 +172,41 @@ class Envelope:
         begin, end = max(int(inside[0]) - margin, 0), min(int(inside[-1]) + margin, len(self.time_s))
         time_s, values = self.time_s[begin:end], self.values[_as_slice(rows), begin:end]
         lows, highs = np.empty((2, len(rows), len(edges) - 1))
-        # Channels without any gap are joined all at once.
-        whole = np.isfinite(values).all(axis=1) & (len(time_s) > 1)
-        whole &= np.array([self.stride(row) == 1 for row in rows])
+        # Channels without any gap are joined all at once, the others each at its own moments.
+        known = np.isfinite(values)
+        strides = np.array([self.stride(row) for row in rows])
+        whole = known.all(axis=1) & (strides == 1)
         if whole.any():
-            lows[whole], highs[whole] = self._joined(time_s, values[whole], edges)
+            lows[whole], highs[whole] = self._joined(time_s, values[whole], edges, 1)
         for k in np.flatnonzero(~whole).tolist():
-            good = np.isfinite(values[k])
-            lows[k], highs[k] = self._joined_alone(time_s[good], values[k][good], edges, self.stride(rows[k]))
+            mine = known[k]
+            (lows[k],), (highs[k],) = self._joined(
+                time_s[mine], values[k : k + 1, mine], edges, int(strides[k])
+            )
         return lows, highs
 
-    def _joined(self, time_s: Array, values: Array, edges: Array) -> tuple[Array, Array]:
-        """Channels of shape (m, n), with a value at every one of their moments, in columns: shape (m, columns) each."""
-        after = np.minimum(np.maximum(np.searchsorted(time_s, edges), 1), len(time_s) - 1)
-        before = after - 1
-        steps = time_s[after] - time_s[before]
-        share = (edges - time_s[before]) / steps
-        at_edges = values[:, before] + (values[:, after] - values[:, before]) * share
-        at_edges[:, (share < 0.0) | (share > 1.0) | (steps > GAP_STEPS * self._usual_s)] = np.nan
+    def _joined(self, time_s: Array, values: Array, edges: Array, stride: int) -> tuple[Array, Array]:
+        """Channels of shape (m, n), with a value at every one of their moments, of a sample in `stride` of the recording's, in columns:
+        shape (m, columns) each."""
+        at_edges = np.full((len(values), len(edges)), np.nan)
+        if len(time_s) > 1:
+            after = np.minimum(np.maximum(np.searchsorted(time_s, edges), 1), len(time_s) - 1)
+            before = after - 1
+            steps = time_s[after] - time_s[before]
+            share = (edges - time_s[before]) / steps
+            near = (share >= 0.0) & (share <= 1.0) & (steps <= GAP_STEPS * self._usual_s * stride)
+            rise = values[:, after] - values[:, before]
+            at_edges = np.where(near, values[:, before] + rise * share, np.nan)
         lows, highs = np.fmin(at_edges[:, :-1], at_edges[:, 1:]), np.fmax(at_edges[:, :-1], at_edges[:, 1:])
         column = np.searchsorted(edges, time_s, "right") - 1
         seen = np.flatnonzero((column >= 0) & (column < lows.shape[1]))
         if len(seen):
-            mine = column[seen]
-            starts = np.flatnonzero(np.diff(mine, prepend=-1))
-            part, of = values[:, seen[0] : seen[-1] + 1], mine[starts]
+            column = column[seen]
+            starts = np.flatnonzero(np.diff(column, prepend=-1))
+            part, of = values[:, seen[0] : seen[-1] + 1], column[starts]
             lows[:, of] = np.fmin(lows[:, of], np.fmin.reduceat(part, starts, axis=1))
             highs[:, of] = np.fmax(highs[:, of], np.fmax.reduceat(part, starts, axis=1))
         return lows, highs
-
-    def _joined_alone(self, time_s: Array, values: Array, edges: Array, stride: int) -> tuple[Array, Array]:
-        """One channel at those of its moments that have a value, likewise."""
-        if not len(time_s):
-            nothing = np.full(len(edges) - 1, np.nan)
-            return nothing, nothing
-        at_edges = np.interp(edges, time_s, values, left=np.nan, right=np.nan)
-        after = np.searchsorted(time_s, edges)
-        known = (after > 0) & (after < len(time_s))
-        wide = np.zeros(len(edges), dtype=bool)
-        wide[known] = (time_s[after[known]] - time_s[after[known] - 1]) > GAP_STEPS * self._usual_s * stride
-        at_edges[wide] = np.nan
-        low, high = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
-        column = np.searchsorted(edges, time_s, "right") - 1
-        seen = (column >= 0) & (column < len(low))
-        np.fmin.at(low, column[seen], values[seen])
-        np.fmax.at(high, column[seen], values[seen])
-        return low, high
 
 
 def _edges(start_s: float, end_s: float, width: int) -> Array:

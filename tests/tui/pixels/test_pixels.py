@@ -18,7 +18,6 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
-from textual.app import App, ComposeResult
 from textual.geometry import Region
 from textual.screen import ModalScreen
 
@@ -31,6 +30,7 @@ from samovar.tui.pixels.strokes import TONES, Strokes
 from samovar.tui.pixels.terminal import GRAPHICS, SIXEL, Pixels, pixels_of
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strips import StripStack, StripView
+from tests.tui.pixels.stage import Stage, has_dots
 
 COLOURS = ("#000000", "#ff0000", "#33ff66", "#6699cc", "#ffffff")
 
@@ -142,13 +142,6 @@ class WrittenTest(unittest.TestCase):
         self.assertNotEqual(layer.written(Pixels(GRAPHICS, 8, 16), (10, 20), ()), said)
 
 
-class Stage(App[None]):
-    """Strips and nothing else."""
-
-    def compose(self) -> ComposeResult:
-        yield StripStack()
-
-
 class SwitchedTest(unittest.IsolatedAsyncioTestCase):
     async def test_strips_are_drawn_either_way_and_in_dots_under_a_sheet(self) -> None:
         app = Stage()
@@ -172,16 +165,16 @@ class SwitchedTest(unittest.IsolatedAsyncioTestCase):
                 self.assertEqual(refreshed.call_count, 2)
             strips.show(shown, strips.envelope)
 
-            async def has_dots() -> bool:
+            async def in_dots() -> bool:
                 await pilot.pause(0.1)
-                return any("\u2800" < c <= "\u28ff" for y in range(20) for c in strips.render_line(y).text)
+                return any(has_dots(strips.render_line(y).text) for y in range(20))
 
-            self.assertTrue(await has_dots())
+            self.assertTrue(await in_dots())
             switch(app)
-            self.assertTrue(await has_dots())
+            self.assertTrue(await in_dots())
             draw_in_pixels(app, Pixels(SIXEL, 8, 16))
             strips.refresh()
-            self.assertFalse(await has_dots())
+            self.assertFalse(await in_dots())
             assert app._driver is not None
             with patch.object(app._driver, "write") as written:
                 # Lines that Textual has in store are written again without being asked for: the cells go over the picture.
@@ -190,13 +183,13 @@ class SwitchedTest(unittest.IsolatedAsyncioTestCase):
                 await pilot.pause(0.1)
             self.assertIn("\x1bP", "".join(call.args[0] for call in written.call_args_list))
             app.push_screen(ModalScreen())
-            self.assertTrue(await has_dots())
+            self.assertTrue(await in_dots())
             app.pop_screen()
-            self.assertFalse(await has_dots())
+            self.assertFalse(await in_dots())
             switch(app)
-            self.assertTrue(await has_dots())
+            self.assertTrue(await in_dots())
             switch(app)
-            self.assertFalse(await has_dots())
+            self.assertFalse(await in_dots())
 
     async def test_by_the_graphics_protocol_what_is_not_shown_any_more_is_taken_away(self) -> None:
         app = Stage()

@@ -8,7 +8,6 @@ from dataclasses import replace
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from textual.app import App, ComposeResult
 
 from samovar.core.envelope import Envelope
 from samovar.core.recording import Array
@@ -22,6 +21,7 @@ from samovar.tui.widgets.strip_painter import StripPainter
 from samovar.tui.widgets.strip_plan import StripSpec
 from samovar.tui.widgets.strip_tiles import EVERYTHING, TILE, TileStore
 from samovar.tui.widgets.strips import StripStack
+from tests.tui.pixels.stage import Stage, has_dots
 
 CELL = 8, 16
 SIXELS = Pixels(SIXEL, *CELL)
@@ -60,10 +60,6 @@ def seen(pictures: list[CellPicture]) -> np.ndarray:
         table = np.array(["", *one.colours], dtype="<U7")
         np.copyto(part, table[one.pixels], where=one.pixels > 0)
     return sheet
-
-
-def has_dots(text: str) -> bool:
-    return any("\u2800" < c <= "\u28ff" for c in text)
 
 
 class PiecesTest(unittest.TestCase):
@@ -195,13 +191,6 @@ class PiecesTest(unittest.TestCase):
         )
         for whole, part in ((low, low_moved), (high, high_moved)):
             np.testing.assert_allclose(whole[:, shift:], part[:, : columns - shift], atol=1e-6)
-
-
-class Stage(App[None]):
-    """Strips and nothing else."""
-
-    def compose(self) -> ComposeResult:
-        yield StripStack()
 
 
 class ByAndByTest(unittest.IsolatedAsyncioTestCase):

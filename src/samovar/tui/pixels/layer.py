@@ -9,6 +9,7 @@ from weakref import WeakKeyDictionary
 
 from textual.app import App
 from textual.geometry import Offset, Region
+from textual.screen import Screen
 from textual.strip import Strip
 from textual.widget import Widget
 
@@ -56,9 +57,14 @@ def switch(app: App[Any]) -> bool:
             "This terminal takes no pictures, as far as it says: curves are drawn in dots.",
             severity="warning",
         )
-    for widget in app.screen.query(Pictured):
-        widget.refresh()
+    draw_anew(app.screen)
     return app in _TAKES
+
+
+def draw_anew(screen: Screen[Any]) -> None:
+    """Let all of a screen's pictures be drawn once more: in pixels or in dots, as it is now."""
+    for widget in screen.query(Pictured):
+        widget.refresh()
 
 
 def pixels_for(widget: Widget) -> Pixels | None:

@@ -17,7 +17,7 @@ from textual.screen import Screen
 from samovar.figures.palette import Palette
 from samovar.tui.aside import waits_aside
 from samovar.tui.asking import SHOWING, Asking
-from samovar.tui.pixels.layer import Pictured, forget_pictures
+from samovar.tui.pixels.layer import draw_anew, forget_pictures
 from samovar.tui.session import Session
 from samovar.tui.theme import palette_of
 from samovar.tui.widgets.key_line import KeyLine
@@ -85,17 +85,13 @@ class Place(Asking, Screen[None]):
 
     def on_screen_resume(self) -> None:
         """Coming here shows what is so now, in pixels again."""
-        self._draw_anew()
+        draw_anew(self)
         self.refresh_all()
 
     def on_screen_suspend(self) -> None:
         """Something else comes over this place: what was drawn in pixels is drawn in dots under it."""
         forget_pictures(self.app)
-        self._draw_anew()
-
-    def _draw_anew(self) -> None:
-        for widget in self.query(Pictured):
-            widget.refresh()
+        draw_anew(self)
 
     def refresh_all(self) -> None:
         """Rail, title and body anew, as soon as the archive has answered; within an action, before it goes on."""

@@ -51,18 +51,6 @@ def swinging(low: Array, high: Array, span: Array | float, rows: Array | float) 
     return np.asarray(wide & many[:, None])
 
 
-def line_and_band(low: Array, high: Array, mean: Array, span: float, rows: int) -> Drawn:
-    """What is drawn of an envelope.
-
-    Args:
-        low, high, mean: of each half column, shape (2 * columns,), NaN where nothing is.
-        span: what the strip's height stands for.
-        rows: that height in cells.
-    """
-    (wide,) = swinging(low[None], high[None], span, rows)
-    return banded(low, high, mean, wide) if wide.any() else Drawn(low, high)
-
-
 def banded(low: Array, high: Array, mean: Array, wide: NDArray[np.bool_]) -> Drawn:
     """The line and the band of an envelope that is `wide` in some half columns, shape (2 * columns,) each."""
     near, middle = smoothed(low, mean, wide)

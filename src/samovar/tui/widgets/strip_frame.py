@@ -151,6 +151,11 @@ class Frame:
         """A style on the ground, or on another one."""
         return style_of(colour, ground or self.palette.ground, bold)
 
+    @property
+    def column_s(self) -> float:
+        """How long a column of the plots lasts."""
+        return (self.view.end_s - self.view.start_s) / self.plot_width
+
     def _column(self, seconds: float) -> int | None:
         view = self.view
         share = (seconds - view.start_s) / max(view.end_s - view.start_s, 1e-9)

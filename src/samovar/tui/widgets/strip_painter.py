@@ -268,8 +268,7 @@ class StripPainter(Bands):
     @cached_property
     def _offset(self) -> int:
         """How many columns lie between the axis' beginning and the window's."""
-        column_s = (self.view.end_s - self.view.start_s) / self.plot_width
-        return round(self.view.start_s / max(column_s, 1e-9))
+        return round(self.view.start_s / max(self.column_s, 1e-9))
 
     @cached_property
     def _cursors(self) -> list[int]:

@@ -101,7 +101,7 @@ class StripStack(Pictured):
         """All lines, for the present size and view; what pixels draw of it is kept for them."""
         painter, store = self.painter(), self._store
         view, count = painter.view, 0 if self.envelope is None else len(self.envelope.time_s)
-        now = (view.end_s - view.start_s) / painter.plot_width, view.start_s, count
+        now = painter.column_s, view.start_s, count
         column_s, start_s, samples = self._window
         if store is not None:
             # New samples come now and then, and want no dots first. Where hands have moved the window, its new part has them.
@@ -152,9 +152,7 @@ class StripStack(Pictured):
         painter = self.painter()
         x = event.x - painter.names_width
         if 0 <= x < painter.plot_width and self.envelope is not None:
-            view = painter.view
-            column_s = (view.end_s - view.start_s) / painter.plot_width
-            self.post_message(self.Picked(view.start_s + (x + 0.5) * column_s))
+            self.post_message(self.Picked(painter.view.start_s + (x + 0.5) * painter.column_s))
 
     def render_line(self, y: int) -> Strip:
         """One line of the widget."""
